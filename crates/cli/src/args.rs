@@ -1,0 +1,180 @@
+//! The words of the command line.
+
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+use inky_core::inks::{Background, InkMode, Rgb};
+use inky_core::shapes::Edges;
+use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area, parse_length};
+
+/// Bitmap artwork to closed cut paths, measured in millimetres.
+#[derive(Debug, Parser)]
+#[command(name = "inky", version)]
+pub(crate) struct Args {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Serve the web application
+    Serve(ServeArgs),
+    /// Serve the web application with the demo jobs
+    Demo(ServeArgs),
+    /// Trace a picture into cut paths
+    Trace(TraceArgs),
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ServeArgs {
+    /// Address to listen on; port 0 takes a free one
+    #[arg(long, default_value = "127.0.0.1:8137")]
+    pub(crate) addr: SocketAddr,
+    /// Folder that holds the jobs
+    #[arg(long, default_value = "data")]
+    pub(crate) data: PathBuf,
+    /// Write logs as JSON lines
+    #[arg(long)]
+    pub(crate) log_json: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct TraceArgs {
+    /// The picture: PNG, JPEG, TIFF, BMP, GIF or WebP
+    pub(crate) input: PathBuf,
+    /// The file to write: .svg or .png
+    #[arg(short, long)]
+    pub(crate) output: PathBuf,
+    /// Finished width of the whole picture, such as 120mm, 4.5in, 1/4in
+    #[arg(long, value_parser = length, group = "size")]
+    pub(crate) width: Option<Length>,
+    /// Finished height of the whole picture
+    #[arg(long, value_parser = length, group = "size")]
+    pub(crate) height: Option<Length>,
+    /// Pixels per inch; without a size: what the file states, else 96
+    #[arg(long, group = "size")]
+    pub(crate) dpi: Option<f64>,
+    /// mono, auto or a number that counts the background too
+    #[arg(long, default_value = "auto", value_parser = inks)]
+    pub(crate) inks: Inks,
+    /// With mono: auto, or N% of full white; darker than it is ink
+    #[arg(long, value_parser = threshold)]
+    pub(crate) threshold: Option<Threshold>,
+    /// With mono: the lighter part is the ink
+    #[arg(long)]
+    pub(crate) invert: bool,
+    /// The ink to drop: auto, none or #rrggbb
+    #[arg(long, default_value = "auto", value_parser = background)]
+    pub(crate) background: Background,
+    /// Which edges become outlines
+    #[arg(long, value_enum, default_value = "all")]
+    pub(crate) edges: EdgesArg,
+    /// Greatest distance from the artwork's edge, such as 0.05mm or 0.3px
+    #[arg(long, value_parser = length)]
+    pub(crate) tolerance: Option<Length>,
+    /// Turn from which a bend is a corner, such as 30deg
+    #[arg(long, value_parser = angle)]
+    pub(crate) corner: Option<Degrees>,
+    /// Smallest part to keep, such as 1mm2
+    #[arg(long, value_parser = area)]
+    pub(crate) min_part: Option<SquareMm>,
+    /// Draw cut lines without fill
+    #[arg(long)]
+    pub(crate) cut_lines: bool,
+    /// Write figures as JSON
+    #[arg(long)]
+    pub(crate) report: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Inks {
+    Mono,
+    Colour(InkMode),
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Threshold(pub(crate) Option<f64>);
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub(crate) enum EdgesArg {
+    /// Every edge of every kept ink
+    All,
+    /// Only the outermost edge around all kept inks
+    Outer,
+    /// Every shape without its holes
+    Solid,
+}
+
+impl From<EdgesArg> for Edges {
+    fn from(edges: EdgesArg) -> Self {
+        match edges {
+            EdgesArg::All => Self::All,
+            EdgesArg::Outer => Self::Outer,
+            EdgesArg::Solid => Self::Solid,
+        }
+    }
+}
+
+fn length(text: &str) -> Result<Length, String> {
+    parse_length(text, Unit::Mm).map_err(|e| e.to_string())
+}
+
+fn area(text: &str) -> Result<SquareMm, String> {
+    parse_area(text, Unit::Mm).map_err(|e| e.to_string())
+}
+
+fn angle(text: &str) -> Result<Degrees, String> {
+    parse_angle(text).map_err(|e| e.to_string())
+}
+
+fn inks(text: &str) -> Result<Inks, String> {
+    match text {
+        "mono" => Ok(Inks::Mono),
+        "auto" => Ok(Inks::Colour(InkMode::Auto)),
+        _ => match text.parse() {
+            Ok(count) => Ok(Inks::Colour(InkMode::Count { count })),
+            Err(_) => Err("use mono, auto or a number of inks".to_owned()),
+        },
+    }
+}
+
+fn threshold(text: &str) -> Result<Threshold, String> {
+    if text == "auto" {
+        return Ok(Threshold(None));
+    }
+    let number = text.strip_suffix('%').unwrap_or(text);
+    match number.trim().parse::<f64>() {
+        Ok(percent) => Ok(Threshold(Some(percent))),
+        Err(_) => Err("use auto or a part of full white, such as 45%".to_owned()),
+    }
+}
+
+fn background(text: &str) -> Result<Background, String> {
+    match text {
+        "auto" => Ok(Background::Auto),
+        "none" => Ok(Background::None),
+        _ => match text.parse::<Rgb>() {
+            Ok(colour) => Ok(Background::Colour { colour }),
+            Err(e) => Err(format!("use auto, none or a colour: {e}")),
+        },
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_arguments_are_consistent() {
+        Args::command().debug_assert();
+    }
+
+    #[test]
+    fn thresholds_are_parts_of_full_white() {
+        assert!(matches!(threshold("45%"), Ok(Threshold(Some(p))) if (p - 45.0).abs() < 1e-9));
+        assert!(matches!(threshold("auto"), Ok(Threshold(None))));
+        assert!(threshold("dark").is_err());
+    }
+}

@@ -1,0 +1,142 @@
+//! One block: four neighbouring pixel centres, and how the boundary passes between them.
+//!
+//! ```text
+//!   a ─top─ b       top, right, bottom, left: the four links, each crossed where its ends differ.
+//!   │       │
+//!  left   right     a = d and b = c, a ≠ b (two inks touch at a corner): the *corner rule*
+//!   │       │       lets that ink hold together which fills more than half of the block by
+//!   c ─bot─ d       coverage; at exactly half, the ink that is rarer in the whole picture.
+//! ```
+//!
+//! With three inks and one pair of equal opposite corners, that pair holds together. So no region
+//! ever touches itself in a point, and rings never pinch. Four different inks meet in a junction.
+
+use kurbo::Point;
+
+use crate::boundary::OUTSIDE;
+use crate::inks::{EdgeField, Solid};
+
+/// Which opposite corners of a block hold together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Diagonal {
+    /// Neither, or the block has no such pair.
+    None,
+    /// Top left and bottom right.
+    Main,
+    /// Top right and bottom left.
+    Anti,
+}
+
+/// Reads labels and sub-pixel crossings of a solid picture, with a margin of [`OUTSIDE`] around it.
+///
+/// Padded coordinates: pixel (x, y) of the picture is (x + 1, y + 1) here; its centre lies at
+/// (x + ½, y + ½) px.
+pub struct Block<'a> {
+    field: &'a EdgeField,
+    labels: &'a [u8],
+    count: Vec<u64>,
+    width: usize,
+    height: usize,
+}
+
+/// A crossing keeps this distance from the pixel centres, so that no two crossings coincide.
+const MARGIN: f32 = 0.02;
+
+impl<'a> Block<'a> {
+    /// For the picture `solid` with these `labels` (its own, or with specks merged).
+    #[must_use]
+    pub fn new(solid: &'a Solid, labels: &'a [u8]) -> Self {
+        let mut count = vec![0; 256];
+        for &l in labels {
+            count[usize::from(l)] += 1;
+        }
+        Self {
+            field: &solid.field,
+            labels,
+            count,
+            width: solid.width as usize,
+            height: solid.height as usize,
+        }
+    }
+
+    /// Width and height with the margin.
+    #[must_use]
+    pub fn padded(&self) -> (usize, usize) {
+        (self.width + 2, self.height + 2)
+    }
+
+    fn index(&self, x: usize, y: usize) -> Option<usize> {
+        (x >= 1 && y >= 1 && x <= self.width && y <= self.height)
+            .then(|| (y - 1) * self.width + x - 1)
+    }
+
+    /// Label at padded coordinates.
+    #[must_use]
+    pub fn label(&self, x: usize, y: usize) -> u8 {
+        self.index(x, y).map_or(OUTSIDE, |i| self.labels[i])
+    }
+
+    /// Labels a, b, c, d of the block whose top left pixel is (x, y), padded.
+    #[must_use]
+    pub fn corners(&self, x: usize, y: usize) -> [u8; 4] {
+        [self.label(x, y), self.label(x + 1, y), self.label(x, y + 1), self.label(x + 1, y + 1)]
+    }
+
+    /// The corner rule for the block whose top left pixel is (x, y), padded.
+    #[must_use]
+    pub fn diagonal(&self, x: usize, y: usize) -> Diagonal {
+        let [a, b, c, d] = self.corners(x, y);
+        if a == b || a == c || d == b || d == c {
+            return Diagonal::None;
+        }
+        match (a == d, b == c) {
+            (false, false) => Diagonal::None,
+            (true, false) => Diagonal::Main,
+            (false, true) => Diagonal::Anti,
+            (true, true) => {
+                let rarer = self.count[usize::from(a)] < self.count[usize::from(b)]
+                    || (self.count[usize::from(a)] == self.count[usize::from(b)] && a < b);
+                let half = 2.0;
+                let filled: f32 = [(x, y), (x + 1, y), (x, y + 1), (x + 1, y + 1)]
+                    .iter()
+                    .map(|&(x, y)| self.coverage(x, y, a, b))
+                    .sum();
+                let main = if (filled - half).abs() < 0.05 { rarer } else { filled > half };
+                if main { Diagonal::Main } else { Diagonal::Anti }
+            }
+        }
+    }
+
+    /// Part of ink `i` in a pixel between inks `i` and `j`, 0 to 1.
+    fn coverage(&self, x: usize, y: usize, i: u8, j: u8) -> f32 {
+        let Some(at) = self.index(x, y) else { return 0.5 };
+        match self.field {
+            EdgeField::Tone { tone, threshold } => {
+                // Linear around the threshold; its scale cancels where two pixels are compared.
+                let away = (f32::from(tone[at]) - threshold).abs() / 510.0;
+                if self.labels[at] == i { 0.5 + away } else { 0.5 - away }
+            }
+            EdgeField::Colours { pixels, inks } => crate::inks::part_of(
+                pixels[at],
+                inks[usize::from(i)],
+                inks[usize::from(j)],
+            ),
+        }
+    }
+
+    /// Where the boundary crosses the link between two neighbouring pixels, px.
+    #[must_use]
+    pub fn crossing(&self, p: (usize, usize), q: (usize, usize)) -> Point {
+        let centre = |(x, y): (usize, usize)| Point::new(x as f64 - 0.5, y as f64 - 0.5);
+        let (i, j) = (self.label(p.0, p.1), self.label(q.0, q.1));
+        let t = if i == OUTSIDE || j == OUTSIDE {
+            0.5
+        } else {
+            let at_p = self.coverage(p.0, p.1, i, j).max(0.5);
+            let at_q = self.coverage(q.0, q.1, i, j).min(0.5);
+            let fall = at_p - at_q;
+            if fall > 1e-6 { ((at_p - 0.5) / fall).clamp(MARGIN, 1.0 - MARGIN) } else { 0.5 }
+        };
+        centre(p).lerp(centre(q), f64::from(t))
+    }
+}

@@ -1,0 +1,288 @@
+//! Corners: where the boundary turns at every scale looked at, restored to where its sides meet.
+//!
+//! ```text
+//!         × restored            The soft pixels round a corner off (·). Its two sides, from one
+//!        ╱·╲                    to a few px away, still point at where it was (×).
+//!       ╱· ·╲
+//!     ╱──1 px─╲    A bend is a corner when the turn between its arms is large at a short arm
+//!    ╱         ╲   already: along a round bend the turn grows in proportion to the arm instead.
+//! ```
+
+use kurbo::{Line, Point, Vec2};
+
+use crate::units::Degrees;
+
+/// Arms over which the turn is taken, px: the short one and the long one.
+const ARMS_PX: [f64; 2] = [2.0, 4.0];
+/// Least part of the long arm's turn that the short arm must show (a round bend shows half).
+const SHARPNESS: f64 = 0.62;
+/// Corners closer than this are one, px.
+const APART_PX: f64 = 2.0;
+/// The sides are looked at from here …
+const SIDE_FROM_PX: f64 = 0.9;
+/// … to here, px.
+const SIDE_TO_PX: f64 = 4.0;
+/// A corner is moved no farther than this, px.
+const REACH_PX: f64 = 2.0;
+
+/// A stretch of boundary without a corner inside.
+#[derive(Clone, Debug)]
+pub(super) struct Run {
+    /// Its points, mm, both ends included.
+    pub points: Vec<Point>,
+    /// Whether it is a whole closed edge without a corner (the last point repeats the first).
+    pub smooth_loop: bool,
+}
+
+/// A boundary with its running length, closed or open.
+struct Boundary<'a> {
+    points: &'a [Point],
+    /// Length up to each point, and, closed, back to the first.
+    length: Vec<f64>,
+    closed: bool,
+}
+
+impl<'a> Boundary<'a> {
+    fn new(points: &'a [Point], closed: bool) -> Self {
+        let mut length = vec![0.0];
+        let mut sum = 0.0;
+        let round = if closed { points.first() } else { None };
+        for pair in points.iter().chain(round).collect::<Vec<_>>().windows(2) {
+            sum += pair[0].distance(*pair[1]);
+            length.push(sum);
+        }
+        Self { points, length, closed }
+    }
+
+    fn total(&self) -> f64 {
+        self.length.last().copied().unwrap_or(0.0)
+    }
+
+    /// The point at a running length; beyond the ends of an open boundary, `None`.
+    fn at(&self, s: f64) -> Option<Point> {
+        let total = self.total();
+        let s = if self.closed { s.rem_euclid(total) } else { s };
+        if !(0.0..=total).contains(&s) {
+            return None;
+        }
+        let i = self.length.partition_point(|&l| l <= s).clamp(1, self.length.len() - 1) - 1;
+        let (a, b) = (self.points[i], self.points[(i + 1) % self.points.len()]);
+        let step = self.length[i + 1] - self.length[i];
+        Some(if step > 0.0 { a.lerp(b, (s - self.length[i]) / step) } else { a })
+    }
+
+    /// Turn between the arms of a length on both sides, radians.
+    fn turn(&self, s: f64, arm: f64) -> Option<f64> {
+        let (before, here, after) = (self.at(s - arm)?, self.at(s)?, self.at(s + arm)?);
+        let (u, v) = (here - before, after - here);
+        Some(u.cross(v).atan2(u.dot(v)))
+    }
+
+    /// The line along one side of a corner, away from it (`direction` −1 before it, 1 after it).
+    fn side(&self, s: f64, direction: f64, from: f64, to: f64) -> Option<Line> {
+        const STEPS: usize = 8;
+        let mut points = Vec::with_capacity(STEPS + 1);
+        for i in 0..=STEPS {
+            let away = from + (to - from) * i as f64 / STEPS as f64;
+            points.push(self.at(s + direction * away)?);
+        }
+        Some(line_through(&points))
+    }
+}
+
+/// The total least-squares line through points, from the first towards the last.
+fn line_through(points: &[Point]) -> Line {
+    let n = points.len() as f64;
+    let mean = points.iter().fold(Vec2::ZERO, |sum, p| sum + p.to_vec2()) / n;
+    let (mut xx, mut xy, mut yy) = (0.0, 0.0, 0.0);
+    for p in points {
+        let d = p.to_vec2() - mean;
+        xx += d.x * d.x;
+        xy += d.x * d.y;
+        yy += d.y * d.y;
+    }
+    let angle = 0.5 * (2.0 * xy).atan2(xx - yy);
+    let along = Vec2::from_angle(angle);
+    let ends = points[points.len() - 1] - points[0];
+    let along = if along.dot(ends) < 0.0 { -along } else { along };
+    Line::new(mean.to_point(), mean.to_point() + along)
+}
+
+/// Cuts a boundary at its corners, each restored. `px` is the size of a pixel, mm.
+pub(super) fn runs(points: &[Point], closed: bool, px: f64, least_turn: Degrees) -> Vec<Run> {
+    let boundary = Boundary::new(points, closed);
+    let corners = find(&boundary, px, least_turn.get().to_radians());
+    let restored: Vec<Corner> =
+        corners.iter().enumerate().map(|(n, &i)| restore(&boundary, &corners, n, i, px)).collect();
+    match (closed, restored.as_slice()) {
+        (true, []) => {
+            let mut points = points.to_vec();
+            points.extend(points.first().copied());
+            vec![Run { points, smooth_loop: true }]
+        }
+        (true, corners) => {
+            let last = corners.len() - 1;
+            (0..corners.len())
+                .map(|n| {
+                    let next = if n == last { 0 } else { n + 1 };
+                    between(&boundary, &corners[n], &corners[next], px)
+                })
+                .collect()
+        }
+        (false, corners) => {
+            let end = |i: usize| Corner { index: i, at: points[i], moved: false };
+            let mut all = vec![end(0)];
+            all.extend(corners.iter().cloned());
+            all.push(end(points.len() - 1));
+            all.windows(2).map(|pair| between(&boundary, &pair[0], &pair[1], px)).collect()
+        }
+    }
+}
+
+#[derive(Clone, Debug)]
+struct Corner {
+    index: usize,
+    at: Point,
+    moved: bool,
+}
+
+/// Points whose turn holds at both arms and is greatest around them, in order.
+fn find(boundary: &Boundary<'_>, px: f64, least_turn: f64) -> Vec<usize> {
+    let [short, long] = ARMS_PX.map(|a| a * px);
+    if boundary.total() < 4.0 * long {
+        return Vec::new();
+    }
+    let strength: Vec<f64> = (0..boundary.points.len())
+        .map(|i| {
+            let s = boundary.length[i];
+            let near = boundary.turn(s, short);
+            // Close to a junction only the short arm fits.
+            let far = boundary.turn(s, long).or(near);
+            match (near, far) {
+                (Some(n), Some(f)) if n * f > 0.0 && n.abs() >= SHARPNESS * f.abs() => {
+                    // The short arm's turn is blunted by the soft pixels: the long one decides.
+                    f.abs().max(n.abs())
+                }
+                _ => 0.0,
+            }
+        })
+        .collect();
+    let mut order: Vec<usize> = (0..strength.len()).filter(|&i| strength[i] >= least_turn).collect();
+    // The sharpest first, judged by the short arm, so that the corner is where the bend is.
+    let sharp = |i: usize| boundary.turn(boundary.length[i], short).unwrap_or(0.0).abs();
+    order.sort_by(|&a, &b| sharp(b).total_cmp(&sharp(a)).then(a.cmp(&b)));
+    let total = boundary.total();
+    let mut taken: Vec<usize> = Vec::new();
+    for i in order {
+        let far = |&j: &usize| {
+            let d = (boundary.length[i] - boundary.length[j]).abs();
+            let d = if boundary.closed { d.min(total - d) } else { d };
+            d >= APART_PX * px
+        };
+        if taken.iter().all(far) {
+            taken.push(i);
+        }
+    }
+    taken.sort_unstable();
+    taken
+}
+
+/// Moves a corner to where its two sides meet, if they do so nearby.
+fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f64) -> Corner {
+    let stays = Corner { index, at: boundary.points[index], moved: false };
+    let s = boundary.length[index];
+    let total = boundary.total();
+    // A side ends half way to the next corner, at the latest.
+    let room = |other: Option<&usize>| {
+        let d = match other {
+            Some(&o) if o != index => {
+                let d = (boundary.length[o] - s).abs();
+                if boundary.closed { d.min(total - d) } else { d }
+            }
+            _ if boundary.closed => total,
+            Some(_) | None => total.min(s.max(total - s)),
+        };
+        (d / 2.0).min(SIDE_TO_PX * px)
+    };
+    let before = if n > 0 { all.get(n - 1) } else if boundary.closed { all.last() } else { None };
+    let after = all.get(n + 1).or(if boundary.closed { all.first() } else { None });
+    let from = SIDE_FROM_PX * px;
+    let (to_before, to_after) = (room(before), room(after));
+    if to_before < 2.0 * from || to_after < 2.0 * from {
+        return stays;
+    }
+    let sides = (
+        boundary.side(s, -1.0, from, to_before.min(if boundary.closed { f64::MAX } else { s })),
+        boundary.side(s, 1.0, from, to_after.min(if boundary.closed { f64::MAX } else { total - s })),
+    );
+    let (Some(u), Some(v)) = sides else { return stays };
+    match u.crossing_point(v) {
+        Some(at) if at.distance(boundary.points[index]) <= REACH_PX * px => {
+            Corner { index, at, moved: true }
+        }
+        _ => stays,
+    }
+}
+
+/// The run from one corner to the next; what a moved corner stands for is left out.
+fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, px: f64) -> Run {
+    let n = boundary.points.len();
+    let count = if b.index > a.index { b.index - a.index } else { b.index + n - a.index };
+    let mut points = vec![a.at];
+    for step in 1..count {
+        let p = boundary.points[(a.index + step) % n];
+        let hidden = |c: &Corner, own: Point| {
+            c.moved && own.distance(boundary.points[c.index]) < SIDE_FROM_PX * px
+        };
+        if !hidden(a, p) && !hidden(b, p) {
+            points.push(p);
+        }
+    }
+    points.push(b.at);
+    Run { points, smooth_loop: false }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A polygon walked in steps of 0.7 px with its corners rounded off as pixels do.
+    fn walked(corners: &[(f64, f64)]) -> Vec<Point> {
+        let mut dense = Vec::new();
+        for i in 0..corners.len() {
+            let a = Point::from(corners[i]);
+            let b = Point::from(corners[(i + 1) % corners.len()]);
+            let steps = (a.distance(b) / 0.7).ceil() as usize;
+            dense.extend((0..steps).map(|s| a.lerp(b, s as f64 / steps as f64)));
+        }
+        let n = dense.len();
+        (0..n)
+            .map(|i| {
+                let v = dense[(i + n - 1) % n].to_vec2() + dense[i].to_vec2() * 2.0 + dense[(i + 1) % n].to_vec2();
+                (v / 4.0).to_point()
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_turned_square_gets_its_four_corners_back() {
+        let truth = [(20.0, 3.0), (37.0, 20.0), (20.0, 37.0), (3.0, 20.0)];
+        let runs = runs(&walked(&truth), true, 1.0, Degrees::new(35.0));
+        assert_eq!(runs.len(), 4);
+        for run in runs {
+            let nearest = truth.iter().map(|&t| run.points[0].distance(t.into())).fold(f64::MAX, f64::min);
+            assert!(nearest < 0.05, "{nearest}");
+        }
+    }
+
+    #[test]
+    fn a_circle_has_no_corner_from_three_pixels_radius_up() {
+        for r in [3.0, 5.0, 12.0, 80.0] {
+            let n = (r * 9.0) as usize;
+            let points: Vec<Point> = (0..n)
+                .map(|i| Point::ORIGIN + Vec2::from_angle(i as f64 / n as f64 * std::f64::consts::TAU) * r)
+                .collect();
+            assert!(runs(&points, true, 1.0, Degrees::new(35.0))[0].smooth_loop, "radius {r}");
+        }
+    }
+}

@@ -1,0 +1,160 @@
+//! One tone: what is darker than a threshold is ink.
+//!
+//! Otsu's method splits the histogram in two; the edge itself lies half way between the *medians*
+//! of the two parts, since a renderer or a scanner mixes the two tones linearly across an edge.
+
+use crate::inks::{EdgeField, InkReason, Rgb};
+use crate::picture::Picture;
+
+/// Tone of a pixel over white paper: Rec. ITU-R BT.709 weights on the stored values, 0 to 255.
+#[must_use]
+pub(super) fn luma([r, g, b, a]: [u8; 4]) -> u8 {
+    let y = 0.2126 * f32::from(r) + 0.7152 * f32::from(g) + 0.0722 * f32::from(b);
+    let a = f32::from(a) / 255.0;
+    (y * a + 255.0 * (1.0 - a)).round() as u8
+}
+
+/// Tones of a picture and their counts.
+#[derive(Clone, Debug)]
+pub struct Tone {
+    /// Tone of every pixel, 0 (black) to 255.
+    pub values: Vec<u8>,
+    /// Pixels of each tone.
+    pub histogram: [u64; 256],
+}
+
+/// Fewest tones between the darkest and the lightest pixel for colour to say anything.
+const LEAST_RANGE: u8 = 24;
+
+impl Tone {
+    /// Tone over white; where only transparency draws (white or one flat colour on clear), the
+    /// transparency is the tone.
+    #[must_use]
+    pub fn of(picture: &Picture) -> Self {
+        let tone = Self::from_values(picture.pixels().iter().map(|&p| luma(p)).collect());
+        let (least, most) = tone.range();
+        if most - least < LEAST_RANGE && picture.clear_share() > 0.0 {
+            return Self::from_values(picture.pixels().iter().map(|p| 255 - p[3]).collect());
+        }
+        tone
+    }
+
+    fn from_values(values: Vec<u8>) -> Self {
+        let mut histogram = [0; 256];
+        for &v in &values {
+            histogram[usize::from(v)] += 1;
+        }
+        Self { values, histogram }
+    }
+
+    /// Darkest and lightest tone there is.
+    #[must_use]
+    pub fn range(&self) -> (u8, u8) {
+        let least = self.histogram.iter().position(|&n| n > 0).unwrap_or(0);
+        let most = self.histogram.iter().rposition(|&n| n > 0).unwrap_or(0);
+        (least as u8, most as u8)
+    }
+}
+
+/// Otsu 1979, "A threshold selection method from gray-level histograms" (IEEE Trans. SMC 9(1)
+/// 62–66): the greatest tone of the darker class. `None` where all pixels have one tone.
+#[must_use]
+pub fn otsu(histogram: &[u64; 256]) -> Option<u8> {
+    let total: u64 = histogram.iter().sum();
+    let sum: f64 = histogram.iter().enumerate().map(|(v, &n)| v as f64 * n as f64).sum();
+    let (mut below, mut sum_below) = (0u64, 0.0);
+    let mut best: Option<(f64, u8)> = None;
+    for (v, &n) in histogram.iter().enumerate() {
+        below += n;
+        sum_below += v as f64 * n as f64;
+        if below == 0 || below == total {
+            continue;
+        }
+        let above = total - below;
+        let apart = sum_below / below as f64 - (sum - sum_below) / above as f64;
+        let between = below as f64 * above as f64 * apart * apart;
+        if best.is_none_or(|(most, _)| between > most) {
+            best = Some((between, v as u8));
+        }
+    }
+    best.map(|(_, v)| v)
+}
+
+/// The threshold half way between the medians of Otsu's two classes, with both medians.
+#[must_use]
+pub fn between_tones(histogram: &[u64; 256]) -> Option<(f64, u8, u8)> {
+    let split = usize::from(otsu(histogram)?);
+    let dark = median(&histogram[..=split], 0);
+    let light = median(&histogram[split + 1..], split + 1);
+    Some(((f64::from(dark) + f64::from(light)) / 2.0, dark, light))
+}
+
+fn median(part: &[u64], first: usize) -> u8 {
+    let total: u64 = part.iter().sum();
+    let mut seen = 0;
+    for (i, &n) in part.iter().enumerate() {
+        seen += n;
+        if seen * 2 >= total {
+            return (first + i) as u8;
+        }
+    }
+    first as u8
+}
+
+type Parted = (Vec<u8>, Vec<(Rgb, bool)>, EdgeField, InkReason);
+
+/// Labels 0 (paper) and 1 (ink) by a threshold in percent, or by the one found.
+pub(super) fn part(picture: &Picture, percent: Option<f64>, invert: bool) -> Parted {
+    let tone = Tone::of(picture);
+    let to_percent = |v: f64| v / 2.55;
+    let (threshold, reason) = match percent {
+        Some(p) => (p * 2.55, InkReason::Given { percent: p }),
+        None => match between_tones(&tone.histogram) {
+            Some((t, dark, light)) => (
+                t,
+                InkReason::Threshold {
+                    percent: to_percent(t),
+                    dark: to_percent(f64::from(dark)),
+                    light: to_percent(f64::from(light)),
+                },
+            ),
+            None => (127.5, InkReason::Given { percent: 50.0 }),
+        },
+    };
+    let threshold = threshold as f32;
+    let labels =
+        tone.values.iter().map(|&v| u8::from((f32::from(v) < threshold) != invert)).collect();
+    let inks = vec![(Rgb::WHITE, false), (Rgb::BLACK, false)];
+    (labels, inks, EdgeField::Tone { tone: tone.values, threshold }, reason)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_threshold_lies_half_way_between_two_tones_whatever_their_shares() {
+        let mut histogram = [0; 256];
+        histogram[40] = 50;
+        histogram[200] = 9000;
+        histogram[120] = 30;
+        let (t, dark, light) = between_tones(&histogram).unwrap();
+        assert_eq!((dark, light), (40, 200));
+        assert!((t - 120.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn one_tone_only_has_no_threshold() {
+        let mut histogram = [0; 256];
+        histogram[255] = 100;
+        assert_eq!(otsu(&histogram), None);
+    }
+
+    #[test]
+    fn a_drawing_that_is_only_transparency_has_its_alpha_as_tone() {
+        let pixels = (0..100).map(|i| [255, 255, 255, if i % 10 < 5 { 255 } else { 0 }]).collect();
+        let tone = Tone::of(&Picture::new(10, 10, pixels).unwrap());
+        assert_eq!(tone.range(), (0, 255));
+        assert_eq!(tone.values[0], 0, "opaque is ink");
+    }
+}

@@ -1,0 +1,25 @@
+//! The computation of Inky Outline: a picture goes in, closed outlines in millimetres come out.
+//!
+//! Values in, values out: nothing here opens a file, asks a clock, uses a network or knows of a
+//! page. The modules stand in the order of the work:
+//!
+//! ```text
+//!   Picture ──inks──► Solid ──boundary──► PlanarMap ──fit──► FittedMap ──shapes──► Design
+//!              │                 │                      │                   │
+//!          InkChoice     smallest part, px²     size, tolerance       kept inks, edges
+//! ```
+//!
+//! Each arrow is a function of its input and of the few settings under it, so that a caller can
+//! keep any of the values in between and run only what lies after a changed setting. [`trace`]
+//! runs them all. Everywhere y points down, as in a picture and in SVG.
+
+pub mod boundary;
+pub mod fit;
+pub mod inks;
+pub mod limits;
+pub mod picture;
+pub mod recipe;
+pub mod shapes;
+pub mod stop;
+pub mod trace;
+pub mod units;

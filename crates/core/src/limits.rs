@@ -1,0 +1,20 @@
+//! One table of what is accepted, tested before memory or time is spent.
+
+use std::ops::RangeInclusive;
+
+/// Greatest size of a picture file, bytes (64 MiB).
+pub const FILE_BYTES: usize = 64 * 1024 * 1024;
+/// Greatest number of pixels of a picture (100 megapixels).
+pub const PIXELS: u64 = 100_000_000;
+/// Greatest width or height of a picture, px.
+pub const SIDE_PX: u32 = 40_000;
+/// Sides of a finished design, mm.
+pub const SIDE_MM: RangeInclusive<f64> = 1.0..=20_000.0;
+/// Tolerance of the fit, mm.
+pub const TOLERANCE_MM: RangeInclusive<f64> = 0.001..=10.0;
+/// Turn from which a bend counts as a corner, degrees.
+pub const CORNER_DEG: RangeInclusive<f64> = 5.0..=170.0;
+/// Area below which a part is taken for a speck, mm².
+pub const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
+/// Number of inks that may be asked for, the background counted.
+pub const INKS: RangeInclusive<usize> = 2..=32;

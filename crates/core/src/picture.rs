@@ -1,0 +1,117 @@
+//! The artwork as pixels.
+
+use crate::limits;
+
+/// A decoded picture.
+///
+/// # Guarantees
+/// Both sides are at least 1 px and `pixels.len() == width · height`, rows from the top.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Picture {
+    width: u32,
+    height: u32,
+    pixels: Vec<[u8; 4]>,
+}
+
+/// Why pixels do not make a picture.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum PictureError {
+    /// A side is nought.
+    #[error("the picture is {width} × {height} px: it has no pixels")]
+    Empty {
+        /// Width, px.
+        width: u32,
+        /// Height, px.
+        height: u32,
+    },
+    /// Above the limit on pixels or on a side.
+    #[error(
+        "the picture claims {width} × {height} px, above the limit of {} megapixels and {} px a side; scale it down first",
+        limits::PIXELS / 1_000_000, limits::SIDE_PX
+    )]
+    TooLarge {
+        /// Width, px.
+        width: u32,
+        /// Height, px.
+        height: u32,
+    },
+    /// Fewer or more values than width times height.
+    #[error("the picture should hold {expected} pixels but holds {found}")]
+    WrongCount {
+        /// width · height.
+        expected: u64,
+        /// Pixels given.
+        found: u64,
+    },
+}
+
+impl Picture {
+    /// A picture of straight (not premultiplied) sRGB pixels with alpha, rows from the top.
+    ///
+    /// # Errors
+    /// When a side is nought, the limits are passed or the count is wrong.
+    pub fn new(width: u32, height: u32, pixels: Vec<[u8; 4]>) -> Result<Self, PictureError> {
+        Self::check_size(width, height)?;
+        let (expected, found) = (u64::from(width) * u64::from(height), pixels.len() as u64);
+        if expected != found {
+            return Err(PictureError::WrongCount { expected, found });
+        }
+        Ok(Self { width, height, pixels })
+    }
+
+    /// Tests a claimed size before anything is decoded.
+    ///
+    /// # Errors
+    /// When a side is nought or the limits are passed.
+    pub fn check_size(width: u32, height: u32) -> Result<(), PictureError> {
+        if width == 0 || height == 0 {
+            return Err(PictureError::Empty { width, height });
+        }
+        if width > limits::SIDE_PX
+            || height > limits::SIDE_PX
+            || u64::from(width) * u64::from(height) > limits::PIXELS
+        {
+            return Err(PictureError::TooLarge { width, height });
+        }
+        Ok(())
+    }
+
+    /// Width, px.
+    #[must_use]
+    pub fn width(&self) -> u32 {
+        self.width
+    }
+
+    /// Height, px.
+    #[must_use]
+    pub fn height(&self) -> u32 {
+        self.height
+    }
+
+    /// Straight sRGB with alpha, rows from the top.
+    #[must_use]
+    pub fn pixels(&self) -> &[[u8; 4]] {
+        &self.pixels
+    }
+
+    /// Share of pixels that are more clear than opaque, 0 to 1.
+    #[must_use]
+    pub fn clear_share(&self) -> f64 {
+        let clear = self.pixels.iter().filter(|p| p[3] < 128).count();
+        clear as f64 / self.pixels.len() as f64
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_picture_that_claims_too_much_is_refused_by_its_size_alone() {
+        assert!(matches!(Picture::check_size(60_000, 60_000), Err(PictureError::TooLarge { .. })));
+        assert!(matches!(Picture::check_size(0, 5), Err(PictureError::Empty { .. })));
+        assert!(Picture::check_size(10_000, 10_000).is_ok());
+        assert!(matches!(Picture::new(2, 2, vec![[0; 4]; 3]), Err(PictureError::WrongCount { .. })));
+    }
+}

@@ -1,0 +1,185 @@
+//! The recipe: every choice made for a job, as one versioned value.
+//!
+//! A choice that was left to the program is `None` (or an `Auto` variant), not the figure it came
+//! to: so a better copy of the artwork or another size gets a fitting default again.
+
+use serde::{Deserialize, Serialize};
+
+use crate::inks::InkChoice;
+use crate::limits;
+use crate::shapes::Edges;
+use crate::units::{Degrees, Mm, SquareMm};
+
+/// Version written into every stored recipe.
+pub const RECIPE_VERSION: u32 = 1;
+
+/// All choices of one job.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Recipe {
+    /// Layout of this value; see [`RECIPE_VERSION`].
+    pub version: u32,
+    /// How the artwork is parted into inks.
+    #[serde(default)]
+    pub inks: InkChoice,
+    /// How the edges are followed.
+    #[serde(default)]
+    pub trace: TraceChoice,
+    /// The finished size of the whole artwork.
+    pub size: Size,
+}
+
+/// How the edges are followed; lengths at the finished size.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct TraceChoice {
+    /// Greatest distance of an outline from the artwork's edge; `None` follows the pixels' size.
+    pub tolerance: Option<Mm>,
+    /// Smallest part to keep; `None` follows the pixels' size.
+    pub min_part: Option<SquareMm>,
+    /// Turn from which a bend is a corner; `None` is [`crate::fit::DEFAULT_CORNER`].
+    pub corner: Option<Degrees>,
+    /// Which edges become outlines.
+    pub edges: Edges,
+}
+
+/// The finished size of the whole artwork, mm.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Size {
+    /// Width, mm.
+    pub width: Mm,
+    /// Height, mm.
+    pub height: Mm,
+    /// Whether the proportion of the artwork is kept when one side changes.
+    pub locked: bool,
+}
+
+/// A choice outside what can be done, with what is allowed.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[non_exhaustive]
+pub enum RecipeError {
+    /// A length, area or angle out of range.
+    #[error("{what} of {found} {unit} is outside {least} to {greatest} {unit}")]
+    OutOfRange {
+        /// The choice, in the page's words.
+        what: &'static str,
+        /// The value given.
+        found: f64,
+        /// Least allowed.
+        least: f64,
+        /// Greatest allowed.
+        greatest: f64,
+        /// Unit of the three figures.
+        unit: &'static str,
+    },
+    /// More or fewer inks than can be told apart.
+    #[error("{found} inks asked for; between {} and {} can be found (the background counts as one)", limits::INKS.start(), limits::INKS.end())]
+    InkCount {
+        /// The number asked for.
+        found: usize,
+    },
+    /// Written by a newer version.
+    #[error("this recipe has version {found}, newer than {RECIPE_VERSION}; open it with a newer copy of the program")]
+    Version {
+        /// The version found.
+        found: u32,
+    },
+}
+
+fn within(
+    what: &'static str,
+    found: f64,
+    range: &std::ops::RangeInclusive<f64>,
+    unit: &'static str,
+) -> Result<(), RecipeError> {
+    if range.contains(&found) {
+        return Ok(());
+    }
+    Err(RecipeError::OutOfRange { what, found, least: *range.start(), greatest: *range.end(), unit })
+}
+
+impl Size {
+    /// The size at `ppi` pixels per inch, proportion kept.
+    #[must_use]
+    pub fn at_ppi(width_px: u32, height_px: u32, ppi: f64) -> Self {
+        let mm_per_px = crate::units::MM_PER_INCH / ppi;
+        Self {
+            width: Mm::new(f64::from(width_px) * mm_per_px),
+            height: Mm::new(f64::from(height_px) * mm_per_px),
+            locked: true,
+        }
+    }
+
+    /// This size with another width; the height follows from the pixels while locked.
+    #[must_use]
+    pub fn with_width(self, width: Mm, width_px: u32, height_px: u32) -> Self {
+        let height = Mm::new(width.get() * f64::from(height_px) / f64::from(width_px));
+        Self { width, height: if self.locked { height } else { self.height }, ..self }
+    }
+
+    /// This size with another height; the width follows from the pixels while locked.
+    #[must_use]
+    pub fn with_height(self, height: Mm, width_px: u32, height_px: u32) -> Self {
+        let width = Mm::new(height.get() * f64::from(width_px) / f64::from(height_px));
+        Self { height, width: if self.locked { width } else { self.width }, ..self }
+    }
+
+    /// Millimetres in one pixel across and down.
+    #[must_use]
+    pub fn mm_per_px(&self, width_px: u32, height_px: u32) -> (f64, f64) {
+        (self.width.get() / f64::from(width_px), self.height.get() / f64::from(height_px))
+    }
+}
+
+impl Recipe {
+    /// A recipe that leaves everything but the size to the program.
+    #[must_use]
+    pub fn automatic(size: Size) -> Self {
+        Self { version: RECIPE_VERSION, inks: InkChoice::default(), trace: TraceChoice::default(), size }
+    }
+
+    /// # Errors
+    /// The first choice that is out of range.
+    pub fn check(&self) -> Result<(), RecipeError> {
+        if self.version > RECIPE_VERSION {
+            return Err(RecipeError::Version { found: self.version });
+        }
+        within("a width", self.size.width.get(), &limits::SIDE_MM, "mm")?;
+        within("a height", self.size.height.get(), &limits::SIDE_MM, "mm")?;
+        if let Some(t) = self.trace.tolerance {
+            within("a tolerance", t.get(), &limits::TOLERANCE_MM, "mm")?;
+        }
+        if let Some(c) = self.trace.corner {
+            within("a corner angle", c.get(), &limits::CORNER_DEG, "°")?;
+        }
+        if let Some(a) = self.trace.min_part {
+            within("a smallest part", a.get(), &limits::MIN_PART_MM2, "mm²")?;
+        }
+        self.inks.check()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_side_follows_from_the_other_while_locked() {
+        // Common practice, no source: 1.500 wide and 2.298 tall, set to 1.4 wide, is 2.145 tall.
+        let size = Size::at_ppi(1500, 2298, 1000.0);
+        let inch = crate::units::MM_PER_INCH;
+        assert!((size.height.get() / inch - 2.298).abs() < 1e-9);
+        let narrower = size.with_width(Mm::new(1.4 * inch), 1500, 2298);
+        assert!((narrower.height.get() / inch - 2.145).abs() < 5e-4);
+        let free = Size { locked: false, ..size }.with_width(Mm::new(1.4 * inch), 1500, 2298);
+        assert!((free.height.get() - size.height.get()).abs() < 1e-12);
+    }
+
+    #[test]
+    fn choices_out_of_range_say_what_is_allowed() {
+        let mut recipe = Recipe::automatic(Size::at_ppi(100, 100, 96.0));
+        recipe.trace.tolerance = Some(Mm::new(100.0));
+        assert_eq!(
+            recipe.check().unwrap_err().to_string(),
+            "a tolerance of 100 mm is outside 0.001 to 10 mm"
+        );
+    }
+}

@@ -1,0 +1,311 @@
+//! Shapes: fitted edges chained into rings, rings nested into shapes, shapes measured.
+//!
+//! ```text
+//!   ┌──────────►┐   An outer ring has positive signed area (clockwise on the screen, y down),
+//!   │ ┌◄────┐   │   its holes negative. A shape is one outer ring with its holes; what lies in a
+//!   │ ▼ hole│   │   hole is a shape of its own.
+//!   │ └────►┘   │
+//!   └◄──────────┘
+//! ```
+//!
+//! In: a [`PlanarMap`], its [`FittedMap`], which inks are kept, [`Edges`]. Out: a [`Design`] in mm.
+//! Dropping an ink or taking outer edges only is done here, on the map: nothing is traced anew.
+
+mod rings;
+
+use kurbo::{BezPath, ParamCurve, ParamCurveArclen, ParamCurveArea, PathEl, PathSeg, Rect, Shape as _};
+use serde::{Deserialize, Serialize};
+
+use crate::boundary::PlanarMap;
+use crate::fit::FittedMap;
+use crate::inks::{Ink, InkId, Rgb};
+use crate::recipe::Size;
+
+/// Accuracy of a measured length, mm.
+const LENGTH_ACCURACY: f64 = 1e-4;
+
+/// Which edges become outlines.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Edges {
+    /// Every edge of every kept ink.
+    #[default]
+    All,
+    /// Only the outermost edge around all kept inks together.
+    Outer,
+    /// Every shape without its holes.
+    Solid,
+}
+
+/// A closed path, mm.
+///
+/// # Guarantees
+/// At least one segment; each starts where the one before it ends, the last ends where the first starts.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Ring {
+    segments: Vec<PathSeg>,
+}
+
+impl Ring {
+    /// Chains segments into a ring; joints are made exact. `None` without a segment.
+    #[must_use]
+    pub fn new(mut segments: Vec<PathSeg>) -> Option<Self> {
+        let mut at = segments.first()?.start();
+        let count = segments.len();
+        let first = at;
+        for (n, segment) in segments.iter_mut().enumerate() {
+            let end = if n + 1 == count { first } else { segment.end() };
+            *segment = match *segment {
+                PathSeg::Line(_) => PathSeg::Line(kurbo::Line::new(at, end)),
+                PathSeg::Quad(q) => PathSeg::Quad(kurbo::QuadBez::new(at, q.p1, end)),
+                PathSeg::Cubic(c) => PathSeg::Cubic(kurbo::CubicBez::new(at, c.p1, c.p2, end)),
+            };
+            at = end;
+        }
+        Some(Self { segments })
+    }
+
+    /// Its segments in order.
+    #[must_use]
+    pub fn segments(&self) -> &[PathSeg] {
+        &self.segments
+    }
+
+    /// Signed area, mm²: positive for an outer ring.
+    #[must_use]
+    pub fn signed_area(&self) -> f64 {
+        self.segments.iter().map(PathSeg::signed_area).sum()
+    }
+
+    /// Length, mm.
+    #[must_use]
+    pub fn length(&self) -> f64 {
+        self.segments.iter().map(|s| s.arclen(LENGTH_ACCURACY)).sum()
+    }
+
+    /// As a closed path.
+    #[must_use]
+    pub fn path(&self) -> BezPath {
+        let mut path = BezPath::new();
+        path.move_to(self.segments[0].start());
+        for segment in &self.segments {
+            path.push(match *segment {
+                PathSeg::Line(l) => PathEl::LineTo(l.p1),
+                PathSeg::Quad(q) => PathEl::QuadTo(q.p1, q.p2),
+                PathSeg::Cubic(c) => PathEl::CurveTo(c.p1, c.p2, c.p3),
+            });
+        }
+        path.close_path();
+        path
+    }
+}
+
+/// An outer ring with its holes, of one ink.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Shape {
+    /// Its ink.
+    pub ink: InkId,
+    /// The outer ring.
+    pub outer: Ring,
+    /// Its holes.
+    pub holes: Vec<Ring>,
+}
+
+impl Shape {
+    /// Every ring, the outer one first.
+    pub fn rings(&self) -> impl Iterator<Item = &Ring> {
+        std::iter::once(&self.outer).chain(&self.holes)
+    }
+
+    /// Area without the holes, mm².
+    #[must_use]
+    pub fn area(&self) -> f64 {
+        self.rings().map(Ring::signed_area).sum()
+    }
+
+    /// All rings as one path for the even-odd or the non-zero rule.
+    #[must_use]
+    pub fn path(&self) -> BezPath {
+        self.rings().flat_map(|r| r.path().into_iter()).collect()
+    }
+}
+
+/// One ink of a design.
+#[derive(Clone, Debug, PartialEq)]
+pub struct DesignInk {
+    /// Its letter, A to Z, then AA; `None` while dropped.
+    pub letter: Option<String>,
+    /// Its colour.
+    pub colour: Rgb,
+    /// Whether it is transparency.
+    pub clear: bool,
+    /// Part of the picture, 0 to 1.
+    pub share: f64,
+    /// Area of its shapes, or of its pixels while dropped, mm².
+    pub area: f64,
+    /// Its shapes.
+    pub shapes: usize,
+    /// Nodes of its shapes.
+    pub nodes: usize,
+}
+
+/// Distances between outlines and the artwork's sub-pixel edge, mm.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
+pub struct Deviation {
+    /// Mean of all boundary points.
+    pub mean: f64,
+    /// 95 % of the points are nearer than this.
+    pub p95: f64,
+    /// The greatest.
+    pub max: f64,
+}
+
+/// Segments by kind.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+pub struct SegmentCount {
+    /// Straight lines.
+    pub line: usize,
+    /// Circular arcs.
+    pub arc: usize,
+    /// Cubics.
+    pub cubic: usize,
+}
+
+/// What is always in sight: counts and measures, computed from the geometry.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Figures {
+    /// Shapes.
+    pub shapes: usize,
+    /// Rings of all shapes.
+    pub rings: usize,
+    /// Nodes of all rings (as many as segments, since rings are closed).
+    pub nodes: usize,
+    /// Segments by kind.
+    pub segments: SegmentCount,
+    /// Off the edge.
+    pub deviation: Deviation,
+    /// Area of the smallest shape, mm²; `None` without shapes.
+    pub smallest_part: Option<f64>,
+    /// Length of all rings, mm.
+    pub cut_length: f64,
+}
+
+/// Closed outlines at the finished size, by ink.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Design {
+    /// Finished size of the whole artwork.
+    pub size: Size,
+    /// Inks by number, dropped ones too.
+    pub inks: Vec<DesignInk>,
+    /// Shapes, by ink and then from the top.
+    pub shapes: Vec<Shape>,
+    /// Counts and measures.
+    pub figures: Figures,
+}
+
+impl Design {
+    /// The box around all shapes, mm; `None` without shapes.
+    #[must_use]
+    pub fn bounds(&self) -> Option<Rect> {
+        self.shapes.iter().map(|s| s.outer.path().bounding_box()).reduce(|a, b| a.union(b))
+    }
+}
+
+/// Chains, nests and measures.
+#[must_use]
+pub fn assemble(
+    map: &PlanarMap,
+    fitted: &FittedMap,
+    inks: &[Ink],
+    kept: &[bool],
+    edges: Edges,
+    size: Size,
+) -> Design {
+    let (shapes, used) = rings::shapes(map, fitted, kept, edges);
+    let figures = measure(&shapes, fitted, &used);
+    let px_area = size.width.get() * size.height.get() / (f64::from(map.width) * f64::from(map.height));
+    let total: u64 = map.ink_px.iter().sum();
+    let mut letters = 0;
+    let inks = inks
+        .iter()
+        .enumerate()
+        .map(|(i, ink)| {
+            let own = || shapes.iter().filter(|s| usize::from(s.ink.0) == i);
+            let letter = kept[i].then(|| {
+                letters += 1;
+                letter(letters - 1)
+            });
+            let area = if kept[i] { own().map(Shape::area).sum() } else { map.ink_px[i] as f64 * px_area };
+            DesignInk {
+                letter,
+                colour: ink.colour,
+                clear: ink.clear,
+                share: map.ink_px[i] as f64 / total as f64,
+                area,
+                shapes: own().count(),
+                nodes: own().flat_map(Shape::rings).map(|r| r.segments.len()).sum(),
+            }
+        })
+        .collect();
+    Design { size, inks, shapes, figures }
+}
+
+/// A, B, … Z, AA, AB, …
+fn letter(n: usize) -> String {
+    let last = char::from(b'A' + (n % 26) as u8);
+    if n < 26 { last.to_string() } else { format!("{}{last}", letter(n / 26 - 1)) }
+}
+
+fn measure(shapes: &[Shape], fitted: &FittedMap, used: &[bool]) -> Figures {
+    let mut figures = Figures { shapes: shapes.len(), ..Figures::default() };
+    for ring in shapes.iter().flat_map(Shape::rings) {
+        figures.rings += 1;
+        figures.nodes += ring.segments.len();
+        figures.cut_length += ring.length();
+        for segment in &ring.segments {
+            match segment {
+                PathSeg::Line(_) => figures.segments.line += 1,
+                PathSeg::Quad(_) | PathSeg::Cubic(_) => figures.segments.cubic += 1,
+            }
+        }
+    }
+    figures.smallest_part = shapes.iter().map(Shape::area).min_by(f64::total_cmp);
+    let mut distances: Vec<f32> = fitted
+        .edges
+        .iter()
+        .zip(used)
+        .filter(|(_, used)| **used)
+        .flat_map(|(edge, _)| edge.deviation.iter().copied())
+        .collect();
+    distances.sort_unstable_by(f32::total_cmp);
+    if let Some(&max) = distances.last() {
+        let sum: f64 = distances.iter().map(|&d| f64::from(d)).sum();
+        let p95 = distances[((distances.len() - 1) as f64 * 0.95).ceil() as usize];
+        figures.deviation =
+            Deviation { mean: sum / distances.len() as f64, p95: p95.into(), max: max.into() };
+    }
+    figures
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn letters_go_on_after_z() {
+        assert_eq!([0, 25, 26, 51, 52].map(letter), ["A", "Z", "AA", "AZ", "BA"]);
+    }
+
+    #[test]
+    fn a_ring_closes_exactly_even_where_its_segments_nearly_meet() {
+        let line = |a: (f64, f64), b: (f64, f64)| PathSeg::Line(kurbo::Line::new(a, b));
+        let ring = Ring::new(vec![
+            line((0.0, 0.0), (2.0, 0.0)),
+            line((2.0, 1e-12), (2.0, 1.0)),
+            line((2.0, 1.0), (0.0, 1e-12)),
+        ])
+        .unwrap();
+        assert_eq!(ring.segments()[0].start(), ring.segments()[2].end());
+        assert!((ring.signed_area() - 1.0).abs() < 1e-9, "clockwise on the screen is positive");
+    }
+}

@@ -1,0 +1,162 @@
+//! Picture files: decoded within limits, turned as EXIF says, with the dpi they state.
+//!
+//! Sizes are tested on the header before any pixel is decoded, so a small file that claims a huge
+//! picture costs nothing. CMYK and 16 bits a channel come out as 8-bit sRGB, with a notice.
+
+mod density;
+
+use std::io::Cursor;
+
+use image::metadata::Orientation;
+use image::{AnimationDecoder, ColorType, DynamicImage, ImageDecoder, ImageFormat, ImageReader};
+use inky_core::limits;
+use inky_core::picture::{Picture, PictureError};
+
+/// A decoded file.
+#[derive(Clone, Debug)]
+pub struct Artwork {
+    /// Its pixels, upright.
+    pub picture: Picture,
+    /// Pixels per inch it states, if any and sensible.
+    pub ppi: Option<f64>,
+    /// Name of the format, such as `PNG`.
+    pub format: &'static str,
+    /// What was done on the way in that a person should know.
+    pub notices: Vec<String>,
+}
+
+/// Why a file did not become a picture. Nothing was kept or changed.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum ReadError {
+    /// No bytes at all.
+    #[error("the file is empty; choose it again, or save it anew where it came from")]
+    Empty,
+    /// Above the limit on bytes.
+    #[error("the file has {found_mb} MB, above the limit of {} MB; save it with fewer pixels", limits::FILE_BYTES >> 20)]
+    TooManyBytes {
+        /// Size of the file, MB.
+        found_mb: usize,
+    },
+    /// No format known here.
+    #[error("this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF or WebP")]
+    Unknown,
+    /// Its size is nought or above the limits.
+    #[error(transparent)]
+    Size(#[from] PictureError),
+    /// It ends early.
+    #[error("this {format} file ends in the middle of the picture; copy or download it again")]
+    Truncated {
+        /// Name of the format.
+        format: &'static str,
+    },
+    /// Its content is broken or of a kind that cannot be read.
+    #[error("this {format} file cannot be read: {reason}; open it elsewhere and save it as PNG")]
+    Broken {
+        /// Name of the format.
+        format: &'static str,
+        /// The decoder's words.
+        reason: String,
+    },
+}
+
+/// Memory a decoder may take: the pixels of the largest picture at 16 bits, with room to work.
+const DECODER_BYTES: u64 = limits::PIXELS * 8 + (64 << 20);
+
+/// Decodes a picture file of any known format.
+///
+/// # Errors
+/// [`ReadError`]; nothing is decoded beyond the limits.
+pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
+    if bytes.is_empty() {
+        return Err(ReadError::Empty);
+    }
+    if bytes.len() > limits::FILE_BYTES {
+        return Err(ReadError::TooManyBytes { found_mb: bytes.len() >> 20 });
+    }
+    let mut reader =
+        ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|_| ReadError::Unknown)?;
+    let image_format = reader.format().ok_or(ReadError::Unknown)?;
+    let format = name(image_format).ok_or(ReadError::Unknown)?;
+    let fault = |error: image::ImageError| blame(format, error);
+    reader.limits(decoder_limits());
+    let mut decoder = reader.into_decoder().map_err(fault)?;
+    let (width, height) = decoder.dimensions();
+    Picture::check_size(width, height)?;
+    // `into_decoder` leaves the test against the limit to its caller.
+    let mut limits = decoder_limits();
+    limits.reserve(decoder.total_bytes()).map_err(fault)?;
+    decoder.set_limits(limits).map_err(fault)?;
+    let orientation = decoder.orientation().unwrap_or(Orientation::NoTransforms);
+    let mut notices = notices(&decoder, bytes, image_format);
+    if image_format == ImageFormat::Jpeg && !has_jpeg_end(bytes) {
+        // The decoder fills what is missing with grey and says nothing.
+        return Err(ReadError::Truncated { format });
+    }
+    let mut image = DynamicImage::from_decoder(decoder).map_err(fault)?;
+    if orientation != Orientation::NoTransforms {
+        image.apply_orientation(orientation);
+        notices.push("Turned upright as its EXIF orientation says.".to_owned());
+    }
+    let pixels = image.into_rgba8();
+    let (width, height) = pixels.dimensions();
+    let picture = Picture::new(width, height, pixels.into_raw().as_chunks::<4>().0.to_vec())?;
+    Ok(Artwork { picture, ppi: density::ppi(bytes, image_format), format, notices })
+}
+
+fn decoder_limits() -> image::Limits {
+    let mut limits = image::Limits::default();
+    limits.max_alloc = Some(DECODER_BYTES);
+    limits
+}
+
+fn name(format: ImageFormat) -> Option<&'static str> {
+    Some(match format {
+        ImageFormat::Png => "PNG",
+        ImageFormat::Jpeg => "JPEG",
+        ImageFormat::Tiff => "TIFF",
+        ImageFormat::Bmp => "BMP",
+        ImageFormat::Gif => "GIF",
+        ImageFormat::WebP => "WebP",
+        _ => return None,
+    })
+}
+
+fn blame(format: &'static str, error: image::ImageError) -> ReadError {
+    let reason = error.to_string();
+    let early = ["unexpected end", "unexpected eof", "failed to fill whole buffer", "exhausted"];
+    if early.iter().any(|e| reason.to_lowercase().contains(e)) {
+        return ReadError::Truncated { format };
+    }
+    ReadError::Broken { format, reason }
+}
+
+fn has_jpeg_end(bytes: &[u8]) -> bool {
+    // Cameras append data after the end marker, so the whole second half is searched.
+    bytes[bytes.len() / 2..].windows(2).any(|w| w == [0xff, 0xd9])
+}
+
+fn notices(decoder: &impl ImageDecoder, bytes: &[u8], format: ImageFormat) -> Vec<String> {
+    let mut notices = Vec::new();
+    let original = decoder.original_color_type();
+    if matches!(original, image::ExtendedColorType::Cmyk8 | image::ExtendedColorType::Cmyk16)
+        || (format == ImageFormat::Jpeg && density::jpeg_components(bytes) == Some(4))
+    {
+        notices.push("Printing colours (CMYK) were turned into screen colours.".to_owned());
+    }
+    if matches!(
+        decoder.color_type(),
+        ColorType::L16 | ColorType::La16 | ColorType::Rgb16 | ColorType::Rgba16
+    ) {
+        notices.push("16 bits a channel were brought to 8.".to_owned());
+    }
+    if format == ImageFormat::Gif && has_second_frame(bytes) {
+        notices.push("Of this animation the first frame is used.".to_owned());
+    }
+    notices
+}
+
+fn has_second_frame(bytes: &[u8]) -> bool {
+    image::codecs::gif::GifDecoder::new(Cursor::new(bytes))
+        .is_ok_and(|decoder| decoder.into_frames().take(2).filter(Result::is_ok).count() == 2)
+}

@@ -1,0 +1,137 @@
+//! PNG of a design, of a picture and of a solid picture.
+
+use inky_core::inks::Solid;
+use inky_core::picture::Picture;
+use inky_core::shapes::Design;
+use inky_core::units::MM_PER_INCH;
+use tiny_skia::{FillRule, Paint, PathBuilder, Pixmap, Transform};
+
+/// Why no PNG was written.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum PngError {
+    /// The picture would be above the limit.
+    #[error("at {ppi} pixels per inch the picture would be {width} × {height} px; choose fewer")]
+    TooLarge {
+        /// Pixels per inch asked for.
+        ppi: f64,
+        /// Width, px.
+        width: u64,
+        /// Height, px.
+        height: u64,
+    },
+    /// The encoder failed.
+    #[error("the PNG could not be written: {0}")]
+    Encode(#[from] png::EncodingError),
+}
+
+/// Greatest number of pixels of a drawn design.
+const MOST_PIXELS: u64 = 50_000_000;
+
+fn encode(
+    (width, height): (u32, u32),
+    colour: png::ColorType,
+    ppi: Option<f64>,
+    palette: Option<Vec<u8>>,
+    data: &[u8],
+) -> Result<Vec<u8>, PngError> {
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, width, height);
+    encoder.set_color(colour);
+    encoder.set_depth(png::BitDepth::Eight);
+    encoder.set_compression(png::Compression::Fast);
+    if let Some(palette) = palette {
+        encoder.set_palette(palette);
+    }
+    if let Some(ppi) = ppi {
+        let per_metre = (ppi * 1000.0 / MM_PER_INCH).round() as u32;
+        let unit = png::Unit::Meter;
+        encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: per_metre, yppu: per_metre, unit }));
+    }
+    let mut writer = encoder.write_header()?;
+    writer.write_image_data(data)?;
+    writer.finish()?;
+    Ok(out)
+}
+
+/// A picture as RGBA.
+///
+/// # Errors
+/// When the encoder fails.
+pub fn write_picture(picture: &Picture) -> Result<Vec<u8>, PngError> {
+    let data = picture.pixels().as_flattened();
+    encode((picture.width(), picture.height()), png::ColorType::Rgba, None, None, data)
+}
+
+/// A solid picture, every pixel in its ink's colour; transparency white.
+///
+/// # Errors
+/// When the encoder fails.
+pub fn write_solid(solid: &Solid, labels: &[u8]) -> Result<Vec<u8>, PngError> {
+    let palette = solid.inks.iter().flat_map(|ink| ink.colour.0).collect();
+    encode((solid.width, solid.height), png::ColorType::Indexed, None, Some(palette), labels)
+}
+
+/// A design on a clear ground, filled with its inks.
+///
+/// # Errors
+/// When it would be too large, or the encoder fails.
+pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
+    let scale = ppi / MM_PER_INCH;
+    let side = |mm: f64| (mm * scale).round().max(1.0) as u64;
+    let (width, height) = (side(design.size.width.get()), side(design.size.height.get()));
+    let too_large = PngError::TooLarge { ppi, width, height };
+    if width * height > MOST_PIXELS {
+        return Err(too_large);
+    }
+    let Some(mut map) = Pixmap::new(width as u32, height as u32) else { return Err(too_large) };
+    for shape in &design.shapes {
+        let [r, g, b] = design.inks[usize::from(shape.ink.0)].colour.0;
+        let mut paint = Paint { anti_alias: true, ..Paint::default() };
+        paint.set_color_rgba8(r, g, b, 255);
+        if let Some(path) = skia_path(&shape.path()) {
+            let transform = Transform::from_scale(scale as f32, scale as f32);
+            map.fill_path(&path, &paint, FillRule::EvenOdd, transform, None);
+        }
+    }
+    let data: Vec<u8> = map
+        .pixels()
+        .iter()
+        .flat_map(|p| {
+            let c = p.demultiply();
+            [c.red(), c.green(), c.blue(), c.alpha()]
+        })
+        .collect();
+    encode((width as u32, height as u32), png::ColorType::Rgba, Some(ppi), None, &data)
+}
+
+/// A small copy of a picture, at most `side` px wide and high.
+///
+/// # Errors
+/// When the encoder fails.
+pub fn write_thumbnail(picture: &Picture, side: u32) -> Result<Vec<u8>, PngError> {
+    let data = picture.pixels().as_flattened().to_vec();
+    let small = image::RgbaImage::from_raw(picture.width(), picture.height(), data)
+        .map(|full| image::DynamicImage::ImageRgba8(full).thumbnail(side, side).into_rgba8());
+    match small {
+        Some(s) => encode(s.dimensions(), png::ColorType::Rgba, None, None, s.as_raw()),
+        None => write_picture(picture),
+    }
+}
+
+fn skia_path(path: &kurbo::BezPath) -> Option<tiny_skia::Path> {
+    let mut builder = PathBuilder::new();
+    for element in path.elements() {
+        let f = |p: kurbo::Point| (p.x as f32, p.y as f32);
+        match *element {
+            kurbo::PathEl::MoveTo(p) => builder.move_to(f(p).0, f(p).1),
+            kurbo::PathEl::LineTo(p) => builder.line_to(f(p).0, f(p).1),
+            kurbo::PathEl::QuadTo(a, p) => builder.quad_to(f(a).0, f(a).1, f(p).0, f(p).1),
+            kurbo::PathEl::CurveTo(a, b, p) => {
+                builder.cubic_to(f(a).0, f(a).1, f(b).0, f(b).1, f(p).0, f(p).1);
+            }
+            kurbo::PathEl::ClosePath => builder.close(),
+        }
+    }
+    builder.finish()
+}

@@ -1,0 +1,79 @@
+//! The report of a trace, JSON for scripts: lengths mm, areas mm², y down from the top left.
+
+use inky_core::shapes::{Design, Deviation, SegmentCount};
+use serde::Serialize;
+
+/// Milliseconds each stage took.
+#[derive(Clone, Copy, Debug, Default, Serialize)]
+pub struct StageMs {
+    /// Reading the file.
+    pub decode: f64,
+    /// Cleaning steps.
+    pub clean: f64,
+    /// Finding inks, labelling pixels.
+    pub inks: f64,
+    /// The planar map.
+    pub boundary: f64,
+    /// Curves, rings and shapes.
+    pub fit: f64,
+    /// Writing the result.
+    pub write: f64,
+    /// From file to file.
+    pub total: f64,
+}
+
+#[derive(Serialize)]
+struct InkLine {
+    letter: Option<String>,
+    colour: String,
+    share: f64,
+    kept: bool,
+}
+
+#[derive(Serialize)]
+struct Report {
+    version: &'static str,
+    size_mm: [f64; 2],
+    size_px: [u32; 2],
+    inks: Vec<InkLine>,
+    shapes: usize,
+    rings: usize,
+    nodes: usize,
+    segments: SegmentCount,
+    deviation_mm: Deviation,
+    smallest_part_mm2: Option<f64>,
+    cut_length_mm: f64,
+    ms: StageMs,
+}
+
+/// The report as indented JSON.
+///
+/// # Errors
+/// When a figure cannot be written as JSON.
+pub fn write(design: &Design, size_px: (u32, u32), ms: StageMs) -> Result<String, serde_json::Error> {
+    let f = &design.figures;
+    let report = Report {
+        version: env!("CARGO_PKG_VERSION"),
+        size_mm: [design.size.width.get(), design.size.height.get()],
+        size_px: [size_px.0, size_px.1],
+        inks: design
+            .inks
+            .iter()
+            .map(|ink| InkLine {
+                letter: ink.letter.clone(),
+                colour: ink.colour.to_string(),
+                share: ink.share,
+                kept: ink.letter.is_some(),
+            })
+            .collect(),
+        shapes: f.shapes,
+        rings: f.rings,
+        nodes: f.nodes,
+        segments: f.segments,
+        deviation_mm: f.deviation,
+        smallest_part_mm2: f.smallest_part,
+        cut_length_mm: f.cut_length,
+        ms,
+    };
+    serde_json::to_string_pretty(&report)
+}

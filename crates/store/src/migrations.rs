@@ -1,0 +1,57 @@
+//! The tables, in numbered steps that are never changed once released.
+
+use rusqlite_migration::{M, Migrations};
+
+const FIRST: &str = "
+CREATE TABLE originals (
+    id         INTEGER PRIMARY KEY,
+    sha256     TEXT    NOT NULL UNIQUE,
+    bytes      BLOB    NOT NULL
+) STRICT;
+
+CREATE TABLE jobs (
+    id         INTEGER PRIMARY KEY,
+    original   INTEGER NOT NULL REFERENCES originals (id),
+    file_name  TEXT    NOT NULL,
+    width_px   INTEGER NOT NULL,
+    height_px  INTEGER NOT NULL,
+    title      TEXT    NOT NULL,
+    client     TEXT    NOT NULL DEFAULT '',
+    tags       TEXT    NOT NULL DEFAULT '',
+    at         INTEGER NOT NULL DEFAULT 0,
+    revision   INTEGER NOT NULL DEFAULT 0,
+    created    INTEGER NOT NULL,
+    saved      INTEGER NOT NULL,
+    deleted    INTEGER
+) STRICT;
+CREATE INDEX jobs_by_saved ON jobs (deleted, saved DESC);
+
+CREATE TABLE steps (
+    job        INTEGER NOT NULL REFERENCES jobs (id) ON DELETE CASCADE,
+    number     INTEGER NOT NULL,
+    name       TEXT    NOT NULL,
+    recipe     TEXT    NOT NULL,
+    made       INTEGER NOT NULL,
+    PRIMARY KEY (job, number)
+) STRICT, WITHOUT ROWID;
+
+CREATE TABLE results (
+    job        INTEGER NOT NULL REFERENCES jobs (id) ON DELETE CASCADE,
+    kind       TEXT    NOT NULL,
+    made_from  TEXT    NOT NULL,
+    body       BLOB    NOT NULL,
+    PRIMARY KEY (job, kind)
+) STRICT;
+";
+
+pub(crate) fn all() -> Migrations<'static> {
+    Migrations::new(vec![M::up(FIRST)])
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn the_migrations_run_from_an_empty_file() {
+        super::all().validate().unwrap();
+    }
+}

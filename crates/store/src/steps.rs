@@ -1,0 +1,146 @@
+//! The history of a job: every recipe it had, in order, and which one is in force.
+//!
+//! Going back moves `jobs.at`; the later steps stay until something new is done.
+
+use rusqlite::{Connection, OptionalExtension, TransactionBehavior, params};
+
+use crate::{JobId, Millis, Store, StoreError, now};
+
+/// One step of a job's history.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Step {
+    /// Its number, from 0.
+    pub number: i64,
+    /// What was done, in the page's words.
+    pub name: String,
+    /// The recipe after it, JSON.
+    pub recipe: String,
+    /// When.
+    pub made: Millis,
+}
+
+/// The steps of a job, without their recipes, and the one in force.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct History {
+    /// Number and name of every step.
+    pub steps: Vec<(i64, String)>,
+    /// Number of the step in force.
+    pub at: i64,
+}
+
+impl History {
+    /// Name of the step that undo would take back.
+    #[must_use]
+    pub fn undo(&self) -> Option<&str> {
+        self.steps.iter().find(|s| s.0 == self.at && self.at > 0).map(|s| s.1.as_str())
+    }
+
+    /// Name of the step that redo would do again.
+    #[must_use]
+    pub fn redo(&self) -> Option<&str> {
+        self.steps.iter().find(|s| s.0 == self.at + 1).map(|s| s.1.as_str())
+    }
+}
+
+pub(crate) fn first(c: &Connection, job: JobId, name: &str, recipe: &str) -> Result<(), StoreError> {
+    c.execute(
+        "INSERT INTO steps (job, number, name, recipe, made) VALUES (?1, 0, ?2, ?3, ?4)",
+        params![job, name, recipe, now()],
+    )?;
+    Ok(())
+}
+
+/// Position and revision of a job, tested against the revision the page knows.
+fn place(c: &Connection, job: JobId, revision: i64) -> Result<i64, StoreError> {
+    let (at, found): (i64, i64) = c
+        .query_row("SELECT at, revision FROM jobs WHERE id = ?1 AND deleted IS NULL", [job], |row| {
+            Ok((row.get(0)?, row.get(1)?))
+        })
+        .optional()?
+        .ok_or(StoreError::NoJob)?;
+    if found == revision { Ok(at) } else { Err(StoreError::Stale) }
+}
+
+fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
+    c.execute(
+        "UPDATE jobs SET at = ?2, revision = revision + 1, saved = ?3 WHERE id = ?1",
+        params![job, at, now()],
+    )?;
+    Ok(())
+}
+
+impl Store {
+    /// Adds a step after the one in force; later steps, left by going back, are dropped.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] when the job has another revision than `revision`; nothing is changed then.
+    pub fn add_step(&self, job: JobId, revision: i64, name: &str, recipe: &str) -> Result<(), StoreError> {
+        let mut connection = self.writer()?;
+        let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let at = place(&tx, job, revision)?;
+        tx.execute("DELETE FROM steps WHERE job = ?1 AND number > ?2", params![job, at])?;
+        tx.execute(
+            "INSERT INTO steps (job, number, name, recipe, made) VALUES (?1, ?2, ?3, ?4, ?5)",
+            params![job, at + 1, name, recipe, now()],
+        )?;
+        go_to(&tx, job, at + 1)?;
+        tx.commit()?;
+        Ok(())
+    }
+
+    /// Goes to another step of the history: −1 undoes, +1 does again.
+    ///
+    /// # Errors
+    /// [`StoreError::NoStep`] at either end, [`StoreError::Stale`] as for a new step.
+    pub fn move_step(&self, job: JobId, revision: i64, by: i64) -> Result<(), StoreError> {
+        let mut connection = self.writer()?;
+        let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let target = place(&tx, job, revision)? + by;
+        let exists: bool = tx.query_row(
+            "SELECT EXISTS (SELECT 1 FROM steps WHERE job = ?1 AND number = ?2)",
+            params![job, target],
+            |row| row.get(0),
+        )?;
+        if !exists {
+            return Err(StoreError::NoStep(if by < 0 { "undo" } else { "redo" }));
+        }
+        go_to(&tx, job, target)?;
+        tx.commit()?;
+        Ok(())
+    }
+
+    /// The step in force.
+    ///
+    /// # Errors
+    /// [`StoreError::NoJob`], or when the store fails.
+    pub fn step(&self, job: JobId) -> Result<Step, StoreError> {
+        self.reader()?
+            .query_row(
+                "SELECT s.number, s.name, s.recipe, s.made FROM steps s
+                 JOIN jobs j ON j.id = s.job AND j.at = s.number WHERE j.id = ?1 AND j.deleted IS NULL",
+                [job],
+                |row| {
+                    Ok(Step { number: row.get(0)?, name: row.get(1)?, recipe: row.get(2)?, made: row.get(3)? })
+                },
+            )
+            .optional()?
+            .ok_or(StoreError::NoJob)
+    }
+
+    /// All steps, and the one in force.
+    ///
+    /// # Errors
+    /// [`StoreError::NoJob`], or when the store fails.
+    pub fn history(&self, job: JobId) -> Result<History, StoreError> {
+        let connection = self.reader()?;
+        let at = connection
+            .query_row("SELECT at FROM jobs WHERE id = ?1", [job], |row| row.get(0))
+            .optional()?
+            .ok_or(StoreError::NoJob)?;
+        let mut query = connection.prepare("SELECT number, name FROM steps WHERE job = ?1 ORDER BY number")?;
+        let steps = query
+            .query_map([job], |row| Ok((row.get(0)?, row.get(1)?)))?
+            .collect::<Result<_, _>>()?;
+        Ok(History { steps, at })
+    }
+}

@@ -1,0 +1,134 @@
+//! Every way a request can fail, with its status and its words, in one place.
+//!
+//! To htmx an error is a fragment that lands beside its control (`#problem-<field>`) or in the
+//! notice line; to anything else it is a plain page. 5xx never show internals.
+
+use actix_multipart::MultipartError;
+use actix_web::error::UrlencodedError;
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, ResponseError};
+use askama::Template;
+use inky_core::limits;
+use inky_core::stop::Stopped;
+use inky_formats::picture::ReadError;
+use inky_formats::png::PngError;
+use inky_store::StoreError;
+
+/// Why a request was not answered as asked.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum WebError {
+    /// A typed value that cannot be used; `field` is its name in the form.
+    #[error("{message}")]
+    Field { field: &'static str, message: String },
+    #[error("{0}")]
+    Picture(#[from] ReadError),
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    #[error(transparent)]
+    Png(#[from] PngError),
+    /// A newer request took its place.
+    #[error("replaced by a newer request")]
+    Superseded,
+    #[error("the workshop has too much to do; try again in a moment")]
+    Busy,
+    #[error("this result is no longer kept; reload the page to make it again")]
+    Gone,
+    #[error("there is no such page")]
+    NoPage,
+    #[error("something went wrong here; nothing was lost")]
+    Internal(String),
+}
+
+impl From<Stopped> for WebError {
+    fn from(_: Stopped) -> Self {
+        Self::Superseded
+    }
+}
+
+impl From<actix_web::error::BlockingError> for WebError {
+    fn from(error: actix_web::error::BlockingError) -> Self {
+        Self::Internal(error.to_string())
+    }
+}
+
+impl From<askama::Error> for WebError {
+    fn from(error: askama::Error) -> Self {
+        Self::Internal(error.to_string())
+    }
+}
+
+impl From<serde_json::Error> for WebError {
+    fn from(error: serde_json::Error) -> Self {
+        Self::Internal(error.to_string())
+    }
+}
+
+#[derive(Template)]
+#[template(path = "problem.html")]
+struct Problem<'a> {
+    target: &'a str,
+    message: &'a str,
+}
+
+impl ResponseError for WebError {
+    fn status_code(&self) -> StatusCode {
+        match self {
+            Self::Field { .. } | Self::Picture(_) | Self::Png(PngError::TooLarge { .. }) => {
+                StatusCode::UNPROCESSABLE_ENTITY
+            }
+            Self::Store(StoreError::NoJob) | Self::NoPage => StatusCode::NOT_FOUND,
+            Self::Store(StoreError::Stale | StoreError::NoStep(_)) => StatusCode::CONFLICT,
+            Self::Superseded => StatusCode::NO_CONTENT,
+            Self::Busy | Self::Store(StoreError::Busy(_)) => StatusCode::SERVICE_UNAVAILABLE,
+            Self::Gone => StatusCode::GONE,
+            Self::Store(_) | Self::Png(_) | Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+
+    fn error_response(&self) -> HttpResponse {
+        let status = self.status_code();
+        if status == StatusCode::NO_CONTENT {
+            return HttpResponse::NoContent().finish();
+        }
+        let mut message = self.to_string();
+        if status.is_server_error() && status != StatusCode::SERVICE_UNAVAILABLE {
+            tracing::error!(error = ?self, "request failed");
+            "something went wrong here; nothing was lost, try again".clone_into(&mut message);
+        }
+        let target = match self {
+            Self::Field { field, .. } => *field,
+            Self::Picture(_) => "file",
+            _ => "notice",
+        };
+        problem(status, target, &message)
+    }
+}
+
+fn problem(status: StatusCode, target: &str, message: &str) -> HttpResponse {
+    let mut capital = message.chars();
+    let message: String = capital.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + capital.as_str();
+    let body = Problem { target, message: &message }.render().unwrap_or_else(|_| message.clone());
+    HttpResponse::build(status).content_type("text/html; charset=utf-8").body(body)
+}
+
+/// An upload that was refused before it reached a handler.
+pub(crate) fn upload_refused(error: &MultipartError) -> actix_web::Error {
+    let too_large = error.to_string().contains("overflow") || matches!(error, MultipartError::Payload(_));
+    let (status, message) = if too_large {
+        let limit = limits::FILE_BYTES >> 20;
+        (StatusCode::PAYLOAD_TOO_LARGE, format!("the file is above the limit of {limit} MB; save it with fewer pixels"))
+    } else {
+        (StatusCode::BAD_REQUEST, format!("the upload did not arrive whole ({error}); try again"))
+    };
+    refused(status, "file", &message)
+}
+
+/// A form that could not be read.
+pub(crate) fn form_refused(error: &UrlencodedError) -> actix_web::Error {
+    refused(StatusCode::BAD_REQUEST, "notice", &format!("the form could not be read: {error}"))
+}
+
+fn refused(status: StatusCode, target: &str, message: &str) -> actix_web::Error {
+    let answer = problem(status, target, message);
+    actix_web::error::InternalError::from_response(message.to_owned(), answer).into()
+}

@@ -1,0 +1,121 @@
+//! The pages of Inky Outline.
+//!
+//! ```text
+//!   request ─► pages/<page>.rs: parse ─► workshop (pool of threads, stages kept) ─► core
+//!                     │                └► store (SQLite)
+//!                     └─► view/<part>.rs: figures to text ─► templates/<page>/*.html
+//! ```
+//!
+//! A handler parses, calls the core or the store, and renders. Tracing runs in the [`workshop`],
+//! never on the server's own threads.
+
+mod assets;
+mod error;
+mod origin;
+mod pages;
+mod samples;
+mod view;
+mod workshop;
+
+use std::net::{SocketAddr, TcpListener};
+use std::path::{Path, PathBuf};
+
+use actix_multipart::form::MultipartFormConfig;
+use actix_multipart::form::tempfile::TempFileConfig;
+use actix_web::middleware::{Compress, DefaultHeaders, from_fn};
+use actix_web::{App, HttpServer, web};
+use inky_core::limits;
+use inky_store::{Store, StoreError};
+use tracing_actix_web::TracingLogger;
+
+use crate::workshop::Workshop;
+
+/// Why the server did not start.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum StartError {
+    /// The store cannot be opened.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    /// The address cannot be listened on.
+    #[error("cannot listen on {0}: {1}; is another copy running? Choose another with --addr")]
+    Listen(SocketAddr, std::io::Error),
+    /// The data folder cannot be used.
+    #[error("the data folder {0} cannot be used: {1}")]
+    Folder(PathBuf, std::io::Error),
+}
+
+/// A server that listens but does not answer yet.
+pub struct Server {
+    addr: SocketAddr,
+    server: actix_web::dev::Server,
+}
+
+/// What every handler can reach.
+#[derive(Clone)]
+struct Shop {
+    store: Store,
+    workshop: Workshop,
+}
+
+/// Room for several files at once, and the form around them.
+const UPLOAD_BYTES: usize = 4 * limits::FILE_BYTES;
+/// Threads that answer requests; the computing is done elsewhere.
+const ANSWERING: usize = 2;
+/// Nothing is loaded from anywhere but here.
+const POLICY: &str = "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; \
+                      frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
+
+/// Opens the store in `data`, fills it with the demo jobs on wish and where it is empty, and listens.
+///
+/// # Errors
+/// [`StartError`] says which of these failed.
+pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, StartError> {
+    let store = Store::open(data)?;
+    if demo && store.count_jobs()? == 0 {
+        samples::fill(&store)?;
+    }
+    let uploads = data.join("uploads");
+    std::fs::create_dir_all(&uploads).map_err(|e| StartError::Folder(uploads.clone(), e))?;
+    let listener = TcpListener::bind(addr).map_err(|e| StartError::Listen(addr, e))?;
+    let addr = listener.local_addr().map_err(|e| StartError::Listen(addr, e))?;
+    let shop = Shop { workshop: Workshop::new(store.clone()), store };
+    let server = HttpServer::new(move || {
+        App::new()
+            .app_data(web::Data::new(shop.clone()))
+            .app_data(TempFileConfig::default().directory(&uploads))
+            .app_data(
+                MultipartFormConfig::default()
+                    .total_limit(UPLOAD_BYTES)
+                    .error_handler(|e, _| error::upload_refused(&e)),
+            )
+            .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
+            .wrap(from_fn(origin::same_origin_only))
+            .wrap(DefaultHeaders::new().add(("Content-Security-Policy", POLICY)).add(("X-Content-Type-Options", "nosniff")))
+            .wrap(Compress::default())
+            .wrap(TracingLogger::default())
+            .configure(pages::routes)
+    })
+    .workers(ANSWERING)
+    .shutdown_timeout(5)
+    .listen(listener)
+    .map_err(|e| StartError::Listen(addr, e))?
+    .run();
+    Ok(Server { addr, server })
+}
+
+impl Server {
+    /// The address it listens on.
+    #[must_use]
+    pub fn addr(&self) -> SocketAddr {
+        self.addr
+    }
+
+    /// Answers requests until the program is asked to stop.
+    ///
+    /// # Errors
+    /// When listening fails.
+    pub async fn run(self) -> std::io::Result<()> {
+        self.server.await
+    }
+}

@@ -1,0 +1,228 @@
+//! The form of choices: typed text to a recipe, and a name for the step in the history.
+//!
+//! `changed` lists the fields a person touched; only those are taken, so a figure that is merely
+//! shown (rounded, or chosen by the program) never becomes a choice.
+
+use inky_core::inks::{InkMode, InkName, Rgb, Switch};
+use inky_core::recipe::{Recipe, RecipeError};
+use inky_core::shapes::Edges;
+use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area, parse_length};
+use inky_store::Job;
+use serde::Deserialize;
+
+use crate::error::WebError;
+use crate::view::Line;
+use crate::view::text;
+
+/// Every field the ticket and the rail can send.
+#[derive(Debug, Default, Deserialize)]
+#[serde(default)]
+pub(crate) struct Choices {
+    pub(crate) revision: i64,
+    pub(crate) line: String,
+    changed: String,
+    mode: String,
+    count: String,
+    threshold: String,
+    invert: String,
+    tolerance: String,
+    corner: String,
+    min_part: String,
+    edges: String,
+    width: String,
+    height: String,
+    locked: String,
+    switch: String,
+    kept: bool,
+    rename: String,
+    name: String,
+}
+
+/// What a field holds when the figure is left to the program.
+const AUTOMATIC: &str = "auto";
+
+fn wrong(field: &'static str, message: impl ToString) -> WebError {
+    WebError::Field { field, message: message.to_string() }
+}
+
+fn number(field: &'static str, text: &str, example: &str) -> Result<f64, WebError> {
+    let plain = text.trim().trim_end_matches('%').trim().replace(',', ".");
+    plain
+        .parse::<f64>()
+        .ok()
+        .filter(|v| v.is_finite())
+        .ok_or_else(|| wrong(field, format!("'{text}' is not a number; write it like {example}")))
+}
+
+fn colour(text: &str) -> Result<Rgb, WebError> {
+    text.parse().map_err(|e| wrong("notice", e))
+}
+
+impl Choices {
+    /// The line the form belongs to.
+    pub(crate) fn line(&self) -> Line {
+        Line::from_slug(&self.line).unwrap_or(Line::Trace)
+    }
+
+    /// The recipe with the touched fields taken over, checked.
+    pub(crate) fn apply(&self, old: &Recipe, job: &Job, unit: Unit) -> Result<Recipe, WebError> {
+        let mut recipe = old.clone();
+        for field in self.changed.split_whitespace() {
+            self.take(field, &mut recipe, job, unit)?;
+            recipe.check().map_err(|e| wrong(field_of(field), in_unit(&e, unit)))?;
+        }
+        Ok(recipe)
+    }
+
+    fn take(&self, field: &str, recipe: &mut Recipe, job: &Job, unit: Unit) -> Result<(), WebError> {
+        match field {
+            "mode" => {
+                recipe.inks.mode = match self.mode.as_str() {
+                    "mono" => InkMode::Mono { threshold: None, invert: false },
+                    "several" => InkMode::Count { count: self.count()? },
+                    _ => InkMode::Auto,
+                };
+            }
+            "count" => recipe.inks.mode = InkMode::Count { count: self.count()? },
+            "threshold" | "invert" => {
+                let before = match recipe.inks.mode {
+                    InkMode::Mono { threshold, .. } => threshold,
+                    _ => None,
+                };
+                let threshold = match (field, self.threshold.as_str()) {
+                    ("invert", _) => before,
+                    (_, AUTOMATIC) => None,
+                    (_, text) => Some(number("threshold", text, "45 %")?),
+                };
+                recipe.inks.mode = InkMode::Mono { threshold, invert: self.invert == "on" };
+            }
+            "tolerance" => {
+                recipe.trace.tolerance = self.automatic(&self.tolerance, |t| length("tolerance", t, unit))?;
+            }
+            "corner" => {
+                recipe.trace.corner =
+                    self.automatic(&self.corner, |t| parse_angle(t).map_err(|e| wrong("corner", e)))?;
+            }
+            "min_part" => {
+                let area = |t: &str| -> Result<SquareMm, WebError> {
+                    parse_area(t, Unit::Mm).map_err(|e| wrong("min_part", e))
+                };
+                recipe.trace.min_part = self.automatic(&self.min_part, area)?;
+            }
+            "edges" => {
+                recipe.trace.edges = match self.edges.as_str() {
+                    "outer" => Edges::Outer,
+                    "solid" => Edges::Solid,
+                    _ => Edges::All,
+                };
+            }
+            "width" => {
+                recipe.size = recipe.size.with_width(length("width", &self.width, unit)?, job.width_px, job.height_px);
+            }
+            "height" => {
+                recipe.size = recipe.size.with_height(length("height", &self.height, unit)?, job.width_px, job.height_px);
+            }
+            "locked" => {
+                recipe.size.locked = self.locked == "on";
+                if recipe.size.locked {
+                    recipe.size = recipe.size.with_width(recipe.size.width, job.width_px, job.height_px);
+                }
+            }
+            "switch" => {
+                let colour = colour(&self.switch)?;
+                recipe.inks.switched.retain(|s| s.colour != colour);
+                recipe.inks.switched.push(Switch { colour, kept: self.kept });
+            }
+            "rename" => {
+                let colour = colour(&self.rename)?;
+                recipe.inks.names.retain(|n| n.colour != colour);
+                let name: String = self.name.trim().chars().filter(|c| !c.is_control()).take(40).collect();
+                if !name.is_empty() {
+                    recipe.inks.names.push(InkName { colour, name });
+                }
+            }
+            _ => {}
+        }
+        Ok(())
+    }
+
+    fn count(&self) -> Result<usize, WebError> {
+        let count = number("count", &self.count, "4")?;
+        // A count of 1 or 1,000 is told what is allowed by the recipe's own check.
+        Ok(count.clamp(0.0, 1e6).round() as usize)
+    }
+
+    fn automatic<T>(&self, text: &str, parse: impl Fn(&str) -> Result<T, WebError>) -> Result<Option<T>, WebError> {
+        if text.trim() == AUTOMATIC { Ok(None) } else { parse(text).map(Some) }
+    }
+}
+
+fn field_of(field: &str) -> &'static str {
+    Line::ALL.iter().flat_map(|l| l.fields()).find(|f| **f == field).copied().unwrap_or("notice")
+}
+
+/// A refusal in the unit the person reads.
+fn in_unit(error: &RecipeError, unit: Unit) -> String {
+    match *error {
+        RecipeError::OutOfRange { what, found, least, greatest, unit: "mm" } if unit == Unit::In => {
+            let inch = |mm: f64| text::length(mm, unit, 2);
+            format!("{what} of {} in is outside {} to {} in", inch(found), inch(least), inch(greatest))
+        }
+        _ => error.to_string(),
+    }
+}
+
+fn length(field: &'static str, text: &str, unit: Unit) -> Result<Mm, WebError> {
+    match parse_length(text, unit) {
+        Ok(Length::Mm(value)) => Ok(Mm::new(value)),
+        Ok(Length::Px(_)) => Err(wrong(field, "a length on the piece is asked for; use mm or in")),
+        Err(e) => Err(wrong(field, e)),
+    }
+}
+
+/// Names what changed from one recipe to the next; `None` where nothing did.
+pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<String> {
+    let len = |mm: f64, decimals| format!("{} {}", text::length(mm, unit, decimals), unit.symbol());
+    if old == new {
+        return None;
+    }
+    if old.inks.mode != new.inks.mode {
+        return Some(match new.inks.mode {
+            InkMode::Auto => "Inks found by themselves".to_owned(),
+            InkMode::Count { count } => format!("{count} inks"),
+            InkMode::Mono { threshold: Some(t), .. } => format!("Threshold {t:.0} %"),
+            InkMode::Mono { threshold: None, invert: true } => "One tone, inverted".to_owned(),
+            InkMode::Mono { threshold: None, invert: false } => "One tone".to_owned(),
+        });
+    }
+    if let Some(switch) = new.inks.switched.last().filter(|_| old.inks.switched != new.inks.switched) {
+        return Some(format!("{} {}", switch.colour, if switch.kept { "kept" } else { "dropped" }));
+    }
+    if old.inks.names != new.inks.names {
+        return Some("Ink renamed".to_owned());
+    }
+    let (a, b) = (&old.trace, &new.trace);
+    if a.tolerance != b.tolerance {
+        let told = b.tolerance.map_or_else(|| "by itself".to_owned(), |t| len(t.get(), 3));
+        return Some(format!("Follow within {told}"));
+    }
+    if a.min_part != b.min_part {
+        let told = b.min_part.map_or_else(|| "by itself".to_owned(), |p| format!("{} mm²", text::small_area(p.get())));
+        return Some(format!("Smallest part {told}"));
+    }
+    if a.corner != b.corner {
+        let told = b.corner.map_or_else(|| "by itself".to_owned(), |c| format!("{:.0}°", c.get()));
+        return Some(format!("Corners above {told}"));
+    }
+    if a.edges != b.edges {
+        return Some(match b.edges {
+            Edges::All => "All edges".to_owned(),
+            Edges::Outer => "Outer edge only".to_owned(),
+            Edges::Solid => "Solid shapes".to_owned(),
+        });
+    }
+    if old.size.locked != new.size.locked {
+        return Some(if new.size.locked { "Sides locked" } else { "Sides freed" }.to_owned());
+    }
+    Some(format!("Size {} × {}", len(new.size.width.get(), 1), len(new.size.height.get(), 1)))
+}

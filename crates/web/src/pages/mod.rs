@@ -1,0 +1,25 @@
+//! The pages, one file each with its routes.
+
+mod bench;
+mod choices;
+mod details;
+mod job;
+mod jobs;
+mod send;
+mod units;
+
+use actix_web::web::ServiceConfig;
+
+use crate::assets;
+
+/// Every address of the application.
+pub(crate) fn routes(config: &mut ServiceConfig) {
+    config.service(assets::file);
+    units::routes(config);
+    jobs::routes(config);
+    details::routes(config);
+    bench::routes(config);
+    send::routes(config);
+    // Last, since `/jobs/{id}/{line}` would match many of the others.
+    job::routes(config);
+}
