@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 const NAMES = ['chevrons-left-right', 'circle-help', 'copy', 'download', 'eye', 'eye-off', 'image-up',
-  'maximize', 'pencil', 'printer', 'redo-2', 'scan-eye', 'search', 'trash-2', 'undo-2'];
+  'pencil', 'printer', 'redo-2', 'search', 'trash-2', 'undo-2'];
 
 const symbols = NAMES.map((name) => {
   const file = readFileSync(join(process.argv[2], `${name}.svg`), 'utf8');

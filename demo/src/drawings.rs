@@ -2,7 +2,9 @@
 
 use std::f64::consts::{PI, TAU};
 
-use kurbo::{Arc, BezPath, Cap, Circle, Ellipse, Join, Point, Rect, RoundedRect, Shape, Stroke, Vec2};
+use kurbo::{
+    Arc, BezPath, Cap, Circle, Ellipse, Join, Point, Rect, RoundedRect, Shape, Stroke, Vec2,
+};
 
 use crate::Fill;
 
@@ -24,7 +26,11 @@ fn fill(colour: [u8; 3], path: BezPath) -> Fill {
 fn polygon(points: impl IntoIterator<Item = Point>) -> BezPath {
     let mut path = BezPath::new();
     for (i, p) in points.into_iter().enumerate() {
-        if i == 0 { path.move_to(p) } else { path.line_to(p) }
+        if i == 0 {
+            path.move_to(p)
+        } else {
+            path.line_to(p)
+        }
     }
     path.close_path();
     path
@@ -55,7 +61,9 @@ fn rounded(x0: f64, y0: f64, x1: f64, y1: f64, r: f64) -> BezPath {
 
 /// A line with round ends as the outline that a pen of that width leaves.
 fn pen(path: &BezPath, width: f64) -> BezPath {
-    let style = Stroke::new(width).with_caps(Cap::Round).with_join(Join::Round);
+    let style = Stroke::new(width)
+        .with_caps(Cap::Round)
+        .with_join(Join::Round);
     kurbo::stroke(path.iter(), &style, &Default::default(), 1e-3)
 }
 
@@ -66,7 +74,11 @@ fn open_arc(centre: (f64, f64), rx: f64, ry: f64, from: f64, sweep: f64, turn: f
 /// A teapot in three flat colours: body, handle and spout; lid and knob; a star.
 pub(crate) fn teapot() -> Vec<Fill> {
     let mut handle = Ellipse::new((104.0, 196.0), (62.0, 66.0), 0.15).to_path(ARC);
-    handle.extend(Ellipse::new((106.0, 196.0), (38.0, 43.0), 0.15).to_path(ARC).reverse_subpaths());
+    handle.extend(
+        Ellipse::new((106.0, 196.0), (38.0, 43.0), 0.15)
+            .to_path(ARC)
+            .reverse_subpaths(),
+    );
     let mut spout = BezPath::new();
     spout.move_to((318.0, 178.0));
     spout.curve_to((366.0, 172.0), (362.0, 116.0), (404.0, 100.0));
@@ -137,11 +149,24 @@ pub(crate) fn observatory() -> Vec<Fill> {
         fill(paper, circle(341.0, 60.0, 22.0)),
     ];
     let stars = [
-        (40.0, 40.0, 7.0), (92.0, 78.0, 4.0), (134.0, 34.0, 5.0), (66.0, 132.0, 3.0),
-        (28.0, 190.0, 4.5), (196.0, 52.0, 3.0), (250.0, 28.0, 5.5), (364.0, 128.0, 4.0),
-        (318.0, 168.0, 3.0), (376.0, 206.0, 5.0), (52.0, 88.0, 2.4), (298.0, 118.0, 2.4),
+        (40.0, 40.0, 7.0),
+        (92.0, 78.0, 4.0),
+        (134.0, 34.0, 5.0),
+        (66.0, 132.0, 3.0),
+        (28.0, 190.0, 4.5),
+        (196.0, 52.0, 3.0),
+        (250.0, 28.0, 5.5),
+        (364.0, 128.0, 4.0),
+        (318.0, 168.0, 3.0),
+        (376.0, 206.0, 5.0),
+        (52.0, 88.0, 2.4),
+        (298.0, 118.0, 2.4),
     ];
-    fills.extend(stars.iter().map(|&(x, y, r)| fill(BLACK, star(Point::new(x, y), 4, r, r * 0.36))));
+    fills.extend(
+        stars
+            .iter()
+            .map(|&(x, y, r)| fill(BLACK, star(Point::new(x, y), 4, r, r * 0.36))),
+    );
     fills
 }
 
@@ -162,9 +187,10 @@ pub(crate) fn beehive() -> Vec<Fill> {
     fills.push(fill([255; 3], door));
     for (x, y) in [(150.0, 74.0), (150.0, 98.0), (129.2, 50.0), (150.0, 50.0)] {
         let shift = if x < 140.0 { 12.0 } else { 0.0 };
-        let hexagon = polygon(
-            (0..6).map(|i| Point::new(x, y - shift) + Vec2::from_angle(TAU * f64::from(i) / 6.0) * 12.0),
-        );
+        let hexagon =
+            polygon((0..6).map(|i| {
+                Point::new(x, y - shift) + Vec2::from_angle(TAU * f64::from(i) / 6.0) * 12.0
+            }));
         fills.push(fill(HONEY, hexagon));
     }
     fills
@@ -177,7 +203,13 @@ pub(crate) fn needle_and_twine() -> Vec<Fill> {
     let mut draw = |path: &BezPath| fills.push(fill(BLACK, pen(path, WIDTH)));
     let centre = (98.0, 112.0);
     draw(&Circle::new(centre, 66.0).to_path(ARC));
-    for (ry, turn) in [(20.0, 0.5), (42.0, 0.5), (20.0, -0.7), (42.0, -0.7), (31.0, 1.7)] {
+    for (ry, turn) in [
+        (20.0, 0.5),
+        (42.0, 0.5),
+        (20.0, -0.7),
+        (42.0, -0.7),
+        (31.0, 1.7),
+    ] {
         draw(&open_arc(centre, 66.0, ry, 0.0, PI, turn));
     }
     let mut thread = BezPath::new();

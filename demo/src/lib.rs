@@ -129,7 +129,10 @@ impl Sample {
         );
         (self.drawing)()
             .into_iter()
-            .map(|fill| Fill { path: scale * fill.path, ..fill })
+            .map(|fill| Fill {
+                path: scale * fill.path,
+                ..fill
+            })
             .collect()
     }
 

@@ -22,12 +22,23 @@ const OVERSAMPLED: u32 = 4;
 /// Paints `fills` in order on `paper`.
 #[must_use]
 pub fn render(fills: &[Fill], width: u32, height: u32, paper: [u8; 3]) -> Raster {
-    let blank = Raster { width, height, pixels: vec![paper; (width * height) as usize] };
-    let Some(mut big) = Pixmap::new(width * OVERSAMPLED, height * OVERSAMPLED) else { return blank };
-    big.fill(tiny_skia::Color::from_rgba8(paper[0], paper[1], paper[2], 255));
+    let blank = Raster {
+        width,
+        height,
+        pixels: vec![paper; (width * height) as usize],
+    };
+    let Some(mut big) = Pixmap::new(width * OVERSAMPLED, height * OVERSAMPLED) else {
+        return blank;
+    };
+    big.fill(tiny_skia::Color::from_rgba8(
+        paper[0], paper[1], paper[2], 255,
+    ));
     let scale = Transform::from_scale(OVERSAMPLED as f32, OVERSAMPLED as f32);
     for fill in fills {
-        let mut paint = Paint { anti_alias: true, ..Paint::default() };
+        let mut paint = Paint {
+            anti_alias: true,
+            ..Paint::default()
+        };
         paint.set_color_rgba8(fill.colour[0], fill.colour[1], fill.colour[2], 255);
         if let Some(path) = skia_path(&fill.path) {
             big.fill_path(&path, &paint, FillRule::Winding, scale, None);

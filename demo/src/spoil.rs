@@ -29,7 +29,9 @@ pub(crate) fn scanned(clean: &Raster) -> Raster {
             // Sum of 6 uniform numbers: close to normal, σ = 0.71.
             let grain = (0..6).map(|_| rng.f64() - 0.5).sum::<f64>() * 5.0;
             for (c, value) in out.pixels[y * w + x].iter_mut().enumerate() {
-                *value = (sum[c] * light * paper[c] + grain).round().clamp(0.0, 255.0) as u8;
+                *value = (sum[c] * light * paper[c] + grain)
+                    .round()
+                    .clamp(0.0, 255.0) as u8;
             }
         }
     }

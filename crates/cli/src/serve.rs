@@ -3,6 +3,7 @@
 use std::io::Write as _;
 
 use tracing_subscriber::EnvFilter;
+use tracing_subscriber::fmt::format::FmtSpan;
 
 use crate::args::ServeArgs;
 
@@ -17,7 +18,10 @@ pub(crate) enum ServeFailed {
 
 pub(crate) fn run(args: &ServeArgs, demo: bool) -> Result<(), ServeFailed> {
     let filter = EnvFilter::try_from_default_env().unwrap_or_else(|_| EnvFilter::new("info"));
-    let logs = tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr);
+    let logs = tracing_subscriber::fmt()
+        .with_span_events(FmtSpan::CLOSE)
+        .with_env_filter(filter)
+        .with_writer(std::io::stderr);
     if args.log_json {
         logs.json().init();
     } else {
@@ -25,7 +29,11 @@ pub(crate) fn run(args: &ServeArgs, demo: bool) -> Result<(), ServeFailed> {
     }
     actix_web::rt::System::new().block_on(async {
         let server = inky_web::start(args.addr, &args.data, demo).await?;
-        writeln!(std::io::stdout(), "Inky Outline is at http://{}/", server.addr())?;
+        writeln!(
+            std::io::stdout(),
+            "Inky Outline is at http://{}/",
+            server.addr()
+        )?;
         server.run().await?;
         Ok(())
     })

@@ -23,9 +23,15 @@ const PNG_PPI: f64 = 300.0;
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum TraceFailed {
     #[error("cannot read {}: {source}", path.display())]
-    Open { path: PathBuf, source: std::io::Error },
+    Open {
+        path: PathBuf,
+        source: std::io::Error,
+    },
     #[error("{}: {source}", path.display())]
-    Picture { path: PathBuf, source: picture::ReadError },
+    Picture {
+        path: PathBuf,
+        source: picture::ReadError,
+    },
     #[error(transparent)]
     Trace(#[from] inky_core::trace::TraceError),
     #[error("nothing to trace: {0}")]
@@ -37,7 +43,10 @@ pub(crate) enum TraceFailed {
     #[error("{} has no ending known here; write to .svg or .png", .0.display())]
     Ending(PathBuf),
     #[error("cannot write {}: {source}", path.display())]
-    Write { path: PathBuf, source: std::io::Error },
+    Write {
+        path: PathBuf,
+        source: std::io::Error,
+    },
     #[error(transparent)]
     Png(#[from] png::PngError),
     #[error("the report could not be written: {0}")]
@@ -58,7 +67,10 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         eprintln!("inky: note: {notice}");
     }
     let recipe = recipe(args, &artwork)?;
-    let mut ms = StageMs { decode, ..StageMs::default() };
+    let mut ms = StageMs {
+        decode,
+        ..StageMs::default()
+    };
     let mut before = Instant::now();
     let traced = trace(&artwork.picture, &recipe, &Stop::new(), &mut |stage| {
         let took = before.elapsed().as_secs_f64() * 1e3;
@@ -90,7 +102,12 @@ fn timed<T, E>(work: impl FnOnce() -> Result<T, E>) -> Result<(T, f64), E> {
 }
 
 fn ending(path: &Path) -> Result<Ending, TraceFailed> {
-    match path.extension().and_then(|e| e.to_str()).map(str::to_lowercase).as_deref() {
+    match path
+        .extension()
+        .and_then(|e| e.to_str())
+        .map(str::to_lowercase)
+        .as_deref()
+    {
         Some("svg") => Ok(Ending::Svg),
         Some("png") => Ok(Ending::Png),
         _ => Err(TraceFailed::Ending(path.to_owned())),
@@ -98,8 +115,14 @@ fn ending(path: &Path) -> Result<Ending, TraceFailed> {
 }
 
 fn open(path: &Path) -> Result<Artwork, TraceFailed> {
-    let bytes = fs::read(path).map_err(|source| TraceFailed::Open { path: path.to_owned(), source })?;
-    picture::read(&bytes).map_err(|source| TraceFailed::Picture { path: path.to_owned(), source })
+    let bytes = fs::read(path).map_err(|source| TraceFailed::Open {
+        path: path.to_owned(),
+        source,
+    })?;
+    picture::read(&bytes).map_err(|source| TraceFailed::Picture {
+        path: path.to_owned(),
+        source,
+    })
 }
 
 fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
@@ -142,10 +165,17 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
 }
 
 fn write(design: &Design, args: &TraceArgs, ending: Ending) -> Result<(), TraceFailed> {
-    let title = args.input.file_stem().map_or_else(String::new, |s| s.to_string_lossy().into_owned());
+    let title = args
+        .input
+        .file_stem()
+        .map_or_else(String::new, |s| s.to_string_lossy().into_owned());
     let bytes = match ending {
         Ending::Svg => {
-            let style = if args.cut_lines { svg::Style::CutLines } else { svg::Style::Filled };
+            let style = if args.cut_lines {
+                svg::Style::CutLines
+            } else {
+                svg::Style::Filled
+            };
             svg::write(design, &title, style).into_bytes()
         }
         Ending::Png => png::write_design(design, PNG_PPI)?,
@@ -154,13 +184,21 @@ fn write(design: &Design, args: &TraceArgs, ending: Ending) -> Result<(), TraceF
 }
 
 fn save(path: &Path, bytes: &[u8]) -> Result<(), TraceFailed> {
-    fs::write(path, bytes).map_err(|source| TraceFailed::Write { path: path.to_owned(), source })
+    fs::write(path, bytes).map_err(|source| TraceFailed::Write {
+        path: path.to_owned(),
+        source,
+    })
 }
 
 fn summary(traced: &Traced) {
     let (f, size) = (&traced.design.figures, &traced.design.size);
     eprintln!(
         "traced: {} shapes, {} nodes, {:.1} × {:.1} mm, {:.3} mm off at most. {}",
-        f.shapes, f.nodes, size.width.get(), size.height.get(), f.deviation.max, traced.solid.reason
+        f.shapes,
+        f.nodes,
+        size.width.get(),
+        size.height.get(),
+        f.deviation.max,
+        traced.solid.reason
     );
 }

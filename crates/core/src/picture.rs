@@ -57,7 +57,11 @@ impl Picture {
         if expected != found {
             return Err(PictureError::WrongCount { expected, found });
         }
-        Ok(Self { width, height, pixels })
+        Ok(Self {
+            width,
+            height,
+            pixels,
+        })
     }
 
     /// Tests a claimed size before anything is decoded.
@@ -109,9 +113,18 @@ mod tests {
 
     #[test]
     fn a_picture_that_claims_too_much_is_refused_by_its_size_alone() {
-        assert!(matches!(Picture::check_size(60_000, 60_000), Err(PictureError::TooLarge { .. })));
-        assert!(matches!(Picture::check_size(0, 5), Err(PictureError::Empty { .. })));
+        assert!(matches!(
+            Picture::check_size(60_000, 60_000),
+            Err(PictureError::TooLarge { .. })
+        ));
+        assert!(matches!(
+            Picture::check_size(0, 5),
+            Err(PictureError::Empty { .. })
+        ));
         assert!(Picture::check_size(10_000, 10_000).is_ok());
-        assert!(matches!(Picture::new(2, 2, vec![[0; 4]; 3]), Err(PictureError::WrongCount { .. })));
+        assert!(matches!(
+            Picture::new(2, 2, vec![[0; 4]; 3]),
+            Err(PictureError::WrongCount { .. })
+        ));
     }
 }

@@ -77,7 +77,9 @@ pub enum RecipeError {
         found: usize,
     },
     /// Written by a newer version.
-    #[error("this recipe has version {found}, newer than {RECIPE_VERSION}; open it with a newer copy of the program")]
+    #[error(
+        "this recipe has version {found}, newer than {RECIPE_VERSION}; open it with a newer copy of the program"
+    )]
     Version {
         /// The version found.
         found: u32,
@@ -93,7 +95,13 @@ fn within(
     if range.contains(&found) {
         return Ok(());
     }
-    Err(RecipeError::OutOfRange { what, found, least: *range.start(), greatest: *range.end(), unit })
+    Err(RecipeError::OutOfRange {
+        what,
+        found,
+        least: *range.start(),
+        greatest: *range.end(),
+        unit,
+    })
 }
 
 impl Size {
@@ -112,20 +120,31 @@ impl Size {
     #[must_use]
     pub fn with_width(self, width: Mm, width_px: u32, height_px: u32) -> Self {
         let height = Mm::new(width.get() * f64::from(height_px) / f64::from(width_px));
-        Self { width, height: if self.locked { height } else { self.height }, ..self }
+        Self {
+            width,
+            height: if self.locked { height } else { self.height },
+            ..self
+        }
     }
 
     /// This size with another height; the width follows from the pixels while locked.
     #[must_use]
     pub fn with_height(self, height: Mm, width_px: u32, height_px: u32) -> Self {
         let width = Mm::new(height.get() * f64::from(width_px) / f64::from(height_px));
-        Self { height, width: if self.locked { width } else { self.width }, ..self }
+        Self {
+            height,
+            width: if self.locked { width } else { self.width },
+            ..self
+        }
     }
 
     /// Millimetres in one pixel across and down.
     #[must_use]
     pub fn mm_per_px(&self, width_px: u32, height_px: u32) -> (f64, f64) {
-        (self.width.get() / f64::from(width_px), self.height.get() / f64::from(height_px))
+        (
+            self.width.get() / f64::from(width_px),
+            self.height.get() / f64::from(height_px),
+        )
     }
 }
 
@@ -133,14 +152,21 @@ impl Recipe {
     /// A recipe that leaves everything but the size to the program.
     #[must_use]
     pub fn automatic(size: Size) -> Self {
-        Self { version: RECIPE_VERSION, inks: InkChoice::default(), trace: TraceChoice::default(), size }
+        Self {
+            version: RECIPE_VERSION,
+            inks: InkChoice::default(),
+            trace: TraceChoice::default(),
+            size,
+        }
     }
 
     /// # Errors
     /// The first choice that is out of range.
     pub fn check(&self) -> Result<(), RecipeError> {
         if self.version > RECIPE_VERSION {
-            return Err(RecipeError::Version { found: self.version });
+            return Err(RecipeError::Version {
+                found: self.version,
+            });
         }
         within("a width", self.size.width.get(), &limits::SIDE_MM, "mm")?;
         within("a height", self.size.height.get(), &limits::SIDE_MM, "mm")?;
@@ -169,7 +195,11 @@ mod tests {
         assert!((size.height.get() / inch - 2.298).abs() < 1e-9);
         let narrower = size.with_width(Mm::new(1.4 * inch), 1500, 2298);
         assert!((narrower.height.get() / inch - 2.145).abs() < 5e-4);
-        let free = Size { locked: false, ..size }.with_width(Mm::new(1.4 * inch), 1500, 2298);
+        let free = Size {
+            locked: false,
+            ..size
+        }
+        .with_width(Mm::new(1.4 * inch), 1500, 2298);
         assert!((free.height.get() - size.height.get()).abs() < 1e-12);
     }
 

@@ -27,7 +27,11 @@ impl Stop {
     /// # Errors
     /// [`Stopped`] once [`Stop::set`] was called.
     pub fn check(&self) -> Result<(), Stopped> {
-        if self.0.load(Ordering::Relaxed) { Err(Stopped) } else { Ok(()) }
+        if self.0.load(Ordering::Relaxed) {
+            Err(Stopped)
+        } else {
+            Ok(())
+        }
     }
 }
 

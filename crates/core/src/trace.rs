@@ -78,6 +78,10 @@ pub struct Traced {
 
 /// Default tolerance, px.
 const TOLERANCE_PX: f64 = 0.35;
+/// The same where edges are hard steps, so that the steps are not followed, px.
+const TOLERANCE_HARD_PX: f64 = 0.75;
+/// Share of mixed edges below which edges count as hard steps.
+const HARD: f64 = 0.25;
 /// No cutter follows more closely than this, mm.
 const LEAST_TOLERANCE_MM: f64 = 0.01;
 /// Default smallest part, px²: a spot of two by two pixels is kept.
@@ -94,24 +98,58 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
     let placement = Placement { across, down };
     let px = placement.px();
     let tolerance = match recipe.trace.tolerance {
-        Some(value) => Chosen { value, automatic: false, why: String::new() },
+        Some(value) => Chosen {
+            value,
+            automatic: false,
+            why: String::new(),
+        },
         None => {
-            let value = (TOLERANCE_PX * px).max(LEAST_TOLERANCE_MM);
-            let why = format!("One pixel is {px:.3} mm here, so lines follow within {value:.3} mm.");
-            Chosen { value: Mm::new(value), automatic: true, why }
+            let hard = solid.softness < HARD;
+            let pixels = if hard {
+                TOLERANCE_HARD_PX
+            } else {
+                TOLERANCE_PX
+            };
+            let value = (pixels * px).max(LEAST_TOLERANCE_MM);
+            let edges = if hard {
+                "Edges are hard steps and one"
+            } else {
+                "Edges are soft and one"
+            };
+            let why =
+                format!("{edges} pixel is {px:.3} mm here, so lines follow within {value:.3} mm.");
+            Chosen {
+                value: Mm::new(value),
+                automatic: true,
+                why,
+            }
         }
     };
     let min_part = match recipe.trace.min_part {
-        Some(value) => Chosen { value, automatic: false, why: String::new() },
+        Some(value) => Chosen {
+            value,
+            automatic: false,
+            why: String::new(),
+        },
         None => {
             let noisy = solid.noise > NOISY;
-            let value = px * px * if noisy { MIN_PART_NOISY_PX } else { MIN_PART_PX };
+            let value = px
+                * px
+                * if noisy {
+                    MIN_PART_NOISY_PX
+                } else {
+                    MIN_PART_PX
+                };
             let why = if noisy {
                 format!("The picture is noisy, so parts under {value:.2} mm² are taken for specks.")
             } else {
                 format!("Parts under {value:.2} mm², less than 2 × 2 px, are taken for specks.")
             };
-            Chosen { value: SquareMm::new(value), automatic: true, why }
+            Chosen {
+                value: SquareMm::new(value),
+                automatic: true,
+                why,
+            }
         }
     };
     Settings {
@@ -130,7 +168,14 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
 #[must_use]
 pub fn design(recipe: &Recipe, solid: &Solid, bounded: &Bounded, fitted: &FittedMap) -> Design {
     let kept = solid.kept(&recipe.inks);
-    shapes::assemble(&bounded.map, fitted, &solid.inks, &kept, recipe.trace.edges, recipe.size)
+    shapes::assemble(
+        &bounded.map,
+        fitted,
+        &solid.inks,
+        &kept,
+        recipe.trace.edges,
+        recipe.size,
+    )
 }
 
 /// Runs every stage; `done` is told as each is finished.
@@ -153,7 +198,12 @@ pub fn trace(
     done(Stage::Fit);
     let design = design(recipe, &solid, &bounded, &fitted);
     done(Stage::Shapes);
-    Ok(Traced { solid, bounded, settings, design })
+    Ok(Traced {
+        solid,
+        bounded,
+        settings,
+        design,
+    })
 }
 
 impl Traced {
@@ -170,7 +220,9 @@ pub fn nothing_found(solid: &Solid) -> String {
     match &solid.field {
         inks::EdgeField::Tone { tone, threshold } => {
             let percent = |v: f32| f64::from(v) / 2.55;
-            let (dark, light) = tone.iter().fold((255, 0), |(d, l), &v| (v.min(d), v.max(l)));
+            let (dark, light) = tone
+                .iter()
+                .fold((255, 0), |(d, l), &v| (v.min(d), v.max(l)));
             let (dark, light) = (percent(f32::from(dark)), percent(f32::from(light)));
             let at = percent(*threshold);
             if dark >= at {
@@ -188,7 +240,8 @@ pub fn nothing_found(solid: &Solid) -> String {
             }
         }
         inks::EdgeField::Colours { .. } => {
-            "every ink is dropped or smaller than the smallest part; keep an ink in the list".to_owned()
+            "every ink is dropped or smaller than the smallest part; keep an ink in the list"
+                .to_owned()
         }
     }
 }

@@ -123,12 +123,20 @@ fn split(text: &str, example: &'static str) -> Result<(f64, String), QuantityErr
         .find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | ',' | '/' | ' ' | '-' | '+')))
         .unwrap_or(text.len());
     let (number, unit) = text.split_at(end);
-    let not_a_number = || QuantityError::NotANumber { text: text.to_owned(), example };
+    let not_a_number = || QuantityError::NotANumber {
+        text: text.to_owned(),
+        example,
+    };
     let mut value = 0.0;
     let mut words = 0;
     for word in number.split_whitespace() {
         words += 1;
-        let plain = |s: &str| s.replace(',', ".").parse::<f64>().ok().filter(|v| v.is_finite());
+        let plain = |s: &str| {
+            s.replace(',', ".")
+                .parse::<f64>()
+                .ok()
+                .filter(|v| v.is_finite())
+        };
         value += match word.split_once('/') {
             Some((above, below)) => {
                 let (above, below) = (plain(above), plain(below));
@@ -159,7 +167,12 @@ pub fn parse_length(text: &str, bare: Unit) -> Result<Length, QuantityError> {
         "m" => Length::Mm(value * 1000.0),
         "in" | "inch" | "\"" | "″" => Length::Mm(value * MM_PER_INCH),
         "px" => Length::Px(value),
-        _ => return Err(QuantityError::UnknownUnit { unit, allowed: "mm, cm, m, in or px" }),
+        _ => {
+            return Err(QuantityError::UnknownUnit {
+                unit,
+                allowed: "mm, cm, m, in or px",
+            });
+        }
     })
 }
 
@@ -174,7 +187,12 @@ pub fn parse_area(text: &str, bare: Unit) -> Result<SquareMm, QuantityError> {
         "mm2" | "mm²" => value,
         "cm2" | "cm²" => value * 100.0,
         "in2" | "in²" => value * MM_PER_INCH.powi(2),
-        _ => return Err(QuantityError::UnknownUnit { unit, allowed: "mm2, cm2 or in2" }),
+        _ => {
+            return Err(QuantityError::UnknownUnit {
+                unit,
+                allowed: "mm2, cm2 or in2",
+            });
+        }
     }))
 }
 
@@ -186,7 +204,10 @@ pub fn parse_angle(text: &str) -> Result<Degrees, QuantityError> {
     let (value, unit) = split(text, "30deg")?;
     match unit.as_str() {
         "" | "deg" | "°" => Ok(Degrees(value)),
-        _ => Err(QuantityError::UnknownUnit { unit, allowed: "deg" }),
+        _ => Err(QuantityError::UnknownUnit {
+            unit,
+            allowed: "deg",
+        }),
     }
 }
 
@@ -205,8 +226,15 @@ mod tests {
     fn lengths_are_read_in_every_unit_people_type() {
         // 1 in = 25.4 mm exactly: ISO 80000-3.
         for (text, expected) in [
-            ("120mm", 120.0), ("12 cm", 120.0), ("4.5in", 114.3), ("1/4in", 6.35), ("0.25\"", 6.35),
-            ("1 1/2 in", 38.1), ("6", 6.0), ("0,5mm", 0.5), ("1m", 1000.0),
+            ("120mm", 120.0),
+            ("12 cm", 120.0),
+            ("4.5in", 114.3),
+            ("1/4in", 6.35),
+            ("0.25\"", 6.35),
+            ("1 1/2 in", 38.1),
+            ("6", 6.0),
+            ("0,5mm", 0.5),
+            ("1m", 1000.0),
         ] {
             assert!((mm(text) - expected).abs() < 1e-9, "{text}");
         }
@@ -218,11 +246,23 @@ mod tests {
     fn what_is_not_a_length_says_what_would_be() {
         for (text, message) in [
             ("", "type a number, such as 120mm, 4.5in or 1/4in"),
-            ("wide", "'wide' is not a number; write it like 120mm, 4.5in or 1/4in"),
-            ("1/0in", "'1/0in' is not a number; write it like 120mm, 4.5in or 1/4in"),
-            ("5 furlongs", "'furlongs' is not a unit known here; use mm, cm, m, in or px"),
+            (
+                "wide",
+                "'wide' is not a number; write it like 120mm, 4.5in or 1/4in",
+            ),
+            (
+                "1/0in",
+                "'1/0in' is not a number; write it like 120mm, 4.5in or 1/4in",
+            ),
+            (
+                "5 furlongs",
+                "'furlongs' is not a unit known here; use mm, cm, m, in or px",
+            ),
         ] {
-            assert_eq!(parse_length(text, Unit::Mm).unwrap_err().to_string(), message);
+            assert_eq!(
+                parse_length(text, Unit::Mm).unwrap_err().to_string(),
+                message
+            );
         }
     }
 

@@ -50,7 +50,11 @@ struct Report {
 ///
 /// # Errors
 /// When a figure cannot be written as JSON.
-pub fn write(design: &Design, size_px: (u32, u32), ms: StageMs) -> Result<String, serde_json::Error> {
+pub fn write(
+    design: &Design,
+    size_px: (u32, u32),
+    ms: StageMs,
+) -> Result<String, serde_json::Error> {
     let f = &design.figures;
     let report = Report {
         version: env!("CARGO_PKG_VERSION"),

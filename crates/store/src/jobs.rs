@@ -66,7 +66,8 @@ pub struct JobFilter {
 /// Greatest number of jobs listed at once.
 const MOST_LISTED: i64 = 200;
 
-const COLUMNS: &str = "id, original, file_name, width_px, height_px, title, client, tags, revision, created, saved";
+const COLUMNS: &str =
+    "id, original, file_name, width_px, height_px, title, client, tags, revision, created, saved";
 
 fn job(row: &Row<'_>) -> rusqlite::Result<Job> {
     Ok(Job {
@@ -75,7 +76,11 @@ fn job(row: &Row<'_>) -> rusqlite::Result<Job> {
         file_name: row.get(2)?,
         width_px: row.get(3)?,
         height_px: row.get(4)?,
-        details: JobDetails { title: row.get(5)?, client: row.get(6)?, tags: row.get(7)? },
+        details: JobDetails {
+            title: row.get(5)?,
+            client: row.get(6)?,
+            tags: row.get(7)?,
+        },
         revision: row.get(8)?,
         created: row.get(9)?,
         saved: row.get(10)?,
@@ -84,7 +89,10 @@ fn job(row: &Row<'_>) -> rusqlite::Result<Job> {
 
 /// Words for LIKE, with its own signs made plain.
 fn pattern(word: &str) -> String {
-    let plain = word.replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_");
+    let plain = word
+        .replace('\\', "\\\\")
+        .replace('%', "\\%")
+        .replace('_', "\\_");
     format!("%{plain}%")
 }
 
@@ -97,7 +105,11 @@ impl Store {
         let mut connection = self.writer()?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let original = originals::keep(&tx, new.bytes)?;
-        let JobDetails { title, client, tags } = new.details;
+        let JobDetails {
+            title,
+            client,
+            tags,
+        } = new.details;
         tx.execute(
             "INSERT INTO jobs (original, file_name, width_px, height_px, title, client, tags, created, saved)
              VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?8)",
@@ -115,7 +127,11 @@ impl Store {
     /// [`StoreError::NoJob`], or when the store fails.
     pub fn job(&self, id: JobId) -> Result<Job, StoreError> {
         self.reader()?
-            .query_row(&format!("SELECT {COLUMNS} FROM jobs WHERE id = ?1 AND deleted IS NULL"), [id], job)
+            .query_row(
+                &format!("SELECT {COLUMNS} FROM jobs WHERE id = ?1 AND deleted IS NULL"),
+                [id],
+                job,
+            )
             .optional()?
             .ok_or(StoreError::NoJob)
     }
@@ -132,7 +148,9 @@ impl Store {
                 " AND (title || ' ' || client || ' ' || tags || ' ' || file_name) LIKE ?{n} ESCAPE '\\'"
             ));
         }
-        sql.push_str(&format!(" ORDER BY saved DESC, id DESC LIMIT {MOST_LISTED}"));
+        sql.push_str(&format!(
+            " ORDER BY saved DESC, id DESC LIMIT {MOST_LISTED}"
+        ));
         let connection = self.reader()?;
         let mut query = connection.prepare(&sql)?;
         let rows = query.query_map(rusqlite::params_from_iter(&words), job)?;
@@ -153,12 +171,20 @@ impl Store {
     /// # Errors
     /// [`StoreError::NoJob`], or when the store fails.
     pub fn set_details(&self, id: JobId, details: &JobDetails) -> Result<(), StoreError> {
-        let JobDetails { title, client, tags } = details;
+        let JobDetails {
+            title,
+            client,
+            tags,
+        } = details;
         let changed = self.writer()?.execute(
             "UPDATE jobs SET title = ?2, client = ?3, tags = ?4, saved = ?5 WHERE id = ?1 AND deleted IS NULL",
             params![id, title, client, tags, now()],
         )?;
-        if changed == 0 { Err(StoreError::NoJob) } else { Ok(()) }
+        if changed == 0 {
+            Err(StoreError::NoJob)
+        } else {
+            Ok(())
+        }
     }
 
     /// Copies a job with its whole history.
@@ -206,6 +232,10 @@ impl Store {
     fn set_deleted(&self, id: JobId, when: Option<Millis>, only: &str) -> Result<(), StoreError> {
         let sql = format!("UPDATE jobs SET deleted = ?2 WHERE id = ?1 AND {only}");
         let changed = self.writer()?.execute(&sql, params![id, when])?;
-        if changed == 0 { Err(StoreError::NoJob) } else { Ok(()) }
+        if changed == 0 {
+            Err(StoreError::NoJob)
+        } else {
+            Ok(())
+        }
     }
 }

@@ -34,7 +34,9 @@ pub enum StoreError {
     #[error("there is no such job; it may have been deleted in another window")]
     NoJob,
     /// The job was changed since the page was loaded.
-    #[error("this job was changed in another window, so nothing was overwritten; reload the page to go on from there")]
+    #[error(
+        "this job was changed in another window, so nothing was overwritten; reload the page to go on from there"
+    )]
     Stale,
     /// There is no step to go back or forward to.
     #[error("there is nothing to {0}")]
@@ -81,14 +83,19 @@ impl Store {
         std::fs::create_dir_all(folder)
             .map_err(|e| StoreError::Folder(folder.display().to_string(), e))?;
         let file = folder.join(FILE_NAME);
-        let writer = SqliteConnectionManager::file(&file)
-            .with_init(|c| c.execute_batch(SETTINGS));
-        let write = Pool::builder().max_size(1).connection_timeout(BUSY).build(writer)?;
+        let writer = SqliteConnectionManager::file(&file).with_init(|c| c.execute_batch(SETTINGS));
+        let write = Pool::builder()
+            .max_size(1)
+            .connection_timeout(BUSY)
+            .build(writer)?;
         migrations::all().to_latest(&mut *write.get()?)?;
         let reader = SqliteConnectionManager::file(&file)
             .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .with_init(|c| c.execute_batch(&format!("{SETTINGS} PRAGMA query_only = ON;")));
-        let read = Pool::builder().max_size(READERS).connection_timeout(BUSY).build(reader)?;
+        let read = Pool::builder()
+            .max_size(READERS)
+            .connection_timeout(BUSY)
+            .build(reader)?;
         Ok(Self { write, read })
     }
 

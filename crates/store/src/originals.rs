@@ -20,14 +20,24 @@ pub struct Original {
 }
 
 pub(crate) fn keep(connection: &Connection, bytes: &[u8]) -> Result<OriginalId, StoreError> {
-    let sha256: String = Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect();
+    let sha256: String = Sha256::digest(bytes)
+        .iter()
+        .map(|b| format!("{b:02x}"))
+        .collect();
     let known = connection
-        .query_row("SELECT id FROM originals WHERE sha256 = ?1", [&sha256], |row| row.get(0))
+        .query_row(
+            "SELECT id FROM originals WHERE sha256 = ?1",
+            [&sha256],
+            |row| row.get(0),
+        )
         .optional()?;
     if let Some(id) = known {
         return Ok(id);
     }
-    connection.execute("INSERT INTO originals (sha256, bytes) VALUES (?1, ?2)", params![sha256, bytes])?;
+    connection.execute(
+        "INSERT INTO originals (sha256, bytes) VALUES (?1, ?2)",
+        params![sha256, bytes],
+    )?;
     Ok(connection.last_insert_rowid())
 }
 

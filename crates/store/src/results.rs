@@ -9,7 +9,12 @@ impl Store {
     ///
     /// # Errors
     /// When the store fails.
-    pub fn result(&self, job: JobId, kind: &str, made_from: &str) -> Result<Option<Vec<u8>>, StoreError> {
+    pub fn result(
+        &self,
+        job: JobId,
+        kind: &str,
+        made_from: &str,
+    ) -> Result<Option<Vec<u8>>, StoreError> {
         Ok(self
             .reader()?
             .query_row(
@@ -24,7 +29,13 @@ impl Store {
     ///
     /// # Errors
     /// When the store fails.
-    pub fn keep_result(&self, job: JobId, kind: &str, made_from: &str, body: &[u8]) -> Result<(), StoreError> {
+    pub fn keep_result(
+        &self,
+        job: JobId,
+        kind: &str,
+        made_from: &str,
+        body: &[u8],
+    ) -> Result<(), StoreError> {
         self.writer()?.execute(
             "INSERT INTO results (job, kind, made_from, body) VALUES (?1, ?2, ?3, ?4)
              ON CONFLICT (job, kind) DO UPDATE SET made_from = excluded.made_from, body = excluded.body",

@@ -32,17 +32,28 @@ impl History {
     /// Name of the step that undo would take back.
     #[must_use]
     pub fn undo(&self) -> Option<&str> {
-        self.steps.iter().find(|s| s.0 == self.at && self.at > 0).map(|s| s.1.as_str())
+        self.steps
+            .iter()
+            .find(|s| s.0 == self.at && self.at > 0)
+            .map(|s| s.1.as_str())
     }
 
     /// Name of the step that redo would do again.
     #[must_use]
     pub fn redo(&self) -> Option<&str> {
-        self.steps.iter().find(|s| s.0 == self.at + 1).map(|s| s.1.as_str())
+        self.steps
+            .iter()
+            .find(|s| s.0 == self.at + 1)
+            .map(|s| s.1.as_str())
     }
 }
 
-pub(crate) fn first(c: &Connection, job: JobId, name: &str, recipe: &str) -> Result<(), StoreError> {
+pub(crate) fn first(
+    c: &Connection,
+    job: JobId,
+    name: &str,
+    recipe: &str,
+) -> Result<(), StoreError> {
     c.execute(
         "INSERT INTO steps (job, number, name, recipe, made) VALUES (?1, 0, ?2, ?3, ?4)",
         params![job, name, recipe, now()],
@@ -53,12 +64,18 @@ pub(crate) fn first(c: &Connection, job: JobId, name: &str, recipe: &str) -> Res
 /// Position and revision of a job, tested against the revision the page knows.
 fn place(c: &Connection, job: JobId, revision: i64) -> Result<i64, StoreError> {
     let (at, found): (i64, i64) = c
-        .query_row("SELECT at, revision FROM jobs WHERE id = ?1 AND deleted IS NULL", [job], |row| {
-            Ok((row.get(0)?, row.get(1)?))
-        })
+        .query_row(
+            "SELECT at, revision FROM jobs WHERE id = ?1 AND deleted IS NULL",
+            [job],
+            |row| Ok((row.get(0)?, row.get(1)?)),
+        )
         .optional()?
         .ok_or(StoreError::NoJob)?;
-    if found == revision { Ok(at) } else { Err(StoreError::Stale) }
+    if found == revision {
+        Ok(at)
+    } else {
+        Err(StoreError::Stale)
+    }
 }
 
 fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
@@ -74,11 +91,20 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Stale`] when the job has another revision than `revision`; nothing is changed then.
-    pub fn add_step(&self, job: JobId, revision: i64, name: &str, recipe: &str) -> Result<(), StoreError> {
+    pub fn add_step(
+        &self,
+        job: JobId,
+        revision: i64,
+        name: &str,
+        recipe: &str,
+    ) -> Result<(), StoreError> {
         let mut connection = self.writer()?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let at = place(&tx, job, revision)?;
-        tx.execute("DELETE FROM steps WHERE job = ?1 AND number > ?2", params![job, at])?;
+        tx.execute(
+            "DELETE FROM steps WHERE job = ?1 AND number > ?2",
+            params![job, at],
+        )?;
         tx.execute(
             "INSERT INTO steps (job, number, name, recipe, made) VALUES (?1, ?2, ?3, ?4, ?5)",
             params![job, at + 1, name, recipe, now()],
@@ -137,7 +163,8 @@ impl Store {
             .query_row("SELECT at FROM jobs WHERE id = ?1", [job], |row| row.get(0))
             .optional()?
             .ok_or(StoreError::NoJob)?;
-        let mut query = connection.prepare("SELECT number, name FROM steps WHERE job = ?1 ORDER BY number")?;
+        let mut query =
+            connection.prepare("SELECT number, name FROM steps WHERE job = ?1 ORDER BY number")?;
         let steps = query
             .query_map([job], |row| Ok((row.get(0)?, row.get(1)?)))?
             .collect::<Result<_, _>>()?;

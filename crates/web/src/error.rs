@@ -19,7 +19,10 @@ use inky_store::StoreError;
 pub(crate) enum WebError {
     /// A typed value that cannot be used; `field` is its name in the form.
     #[error("{message}")]
-    Field { field: &'static str, message: String },
+    Field {
+        field: &'static str,
+        message: String,
+    },
     #[error("{0}")]
     Picture(#[from] ReadError),
     #[error(transparent)]
@@ -106,26 +109,48 @@ impl ResponseError for WebError {
 
 fn problem(status: StatusCode, target: &str, message: &str) -> HttpResponse {
     let mut capital = message.chars();
-    let message: String = capital.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + capital.as_str();
-    let body = Problem { target, message: &message }.render().unwrap_or_else(|_| message.clone());
-    HttpResponse::build(status).content_type("text/html; charset=utf-8").body(body)
+    let message: String = capital
+        .next()
+        .map(|c| c.to_uppercase().collect::<String>())
+        .unwrap_or_default()
+        + capital.as_str();
+    let body = Problem {
+        target,
+        message: &message,
+    }
+    .render()
+    .unwrap_or_else(|_| message.clone());
+    HttpResponse::build(status)
+        .content_type("text/html; charset=utf-8")
+        .body(body)
 }
 
 /// An upload that was refused before it reached a handler.
 pub(crate) fn upload_refused(error: &MultipartError) -> actix_web::Error {
-    let too_large = error.to_string().contains("overflow") || matches!(error, MultipartError::Payload(_));
+    let too_large =
+        error.to_string().contains("overflow") || matches!(error, MultipartError::Payload(_));
     let (status, message) = if too_large {
         let limit = limits::FILE_BYTES >> 20;
-        (StatusCode::PAYLOAD_TOO_LARGE, format!("the file is above the limit of {limit} MB; save it with fewer pixels"))
+        (
+            StatusCode::PAYLOAD_TOO_LARGE,
+            format!("the file is above the limit of {limit} MB; save it with fewer pixels"),
+        )
     } else {
-        (StatusCode::BAD_REQUEST, format!("the upload did not arrive whole ({error}); try again"))
+        (
+            StatusCode::BAD_REQUEST,
+            format!("the upload did not arrive whole ({error}); try again"),
+        )
     };
     refused(status, "file", &message)
 }
 
 /// A form that could not be read.
 pub(crate) fn form_refused(error: &UrlencodedError) -> actix_web::Error {
-    refused(StatusCode::BAD_REQUEST, "notice", &format!("the form could not be read: {error}"))
+    refused(
+        StatusCode::BAD_REQUEST,
+        "notice",
+        &format!("the form could not be read: {error}"),
+    )
 }
 
 fn refused(status: StatusCode, target: &str, message: &str) -> actix_web::Error {

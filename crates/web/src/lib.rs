@@ -78,8 +78,13 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
     let uploads = data.join("uploads");
     std::fs::create_dir_all(&uploads).map_err(|e| StartError::Folder(uploads.clone(), e))?;
     let listener = TcpListener::bind(addr).map_err(|e| StartError::Listen(addr, e))?;
-    let addr = listener.local_addr().map_err(|e| StartError::Listen(addr, e))?;
-    let shop = Shop { workshop: Workshop::new(store.clone()), store };
+    let addr = listener
+        .local_addr()
+        .map_err(|e| StartError::Listen(addr, e))?;
+    let shop = Shop {
+        workshop: Workshop::new(store.clone()),
+        store,
+    };
     let server = HttpServer::new(move || {
         App::new()
             .app_data(web::Data::new(shop.clone()))
@@ -91,7 +96,11 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
             )
             .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
             .wrap(from_fn(origin::same_origin_only))
-            .wrap(DefaultHeaders::new().add(("Content-Security-Policy", POLICY)).add(("X-Content-Type-Options", "nosniff")))
+            .wrap(
+                DefaultHeaders::new()
+                    .add(("Content-Security-Policy", POLICY))
+                    .add(("X-Content-Type-Options", "nosniff")),
+            )
             .wrap(Compress::default())
             .wrap(TracingLogger::default())
             .configure(pages::routes)

@@ -18,7 +18,9 @@ pub(crate) async fn same_origin_only(
     if reads || from_own_page(&request) {
         return Ok(next.call(request).await?.map_into_boxed_body());
     }
-    let refusal = HttpResponse::Forbidden().content_type("text/plain").body("this came from another site");
+    let refusal = HttpResponse::Forbidden()
+        .content_type("text/plain")
+        .body("this came from another site");
     Ok(request.into_response(refusal).map_into_boxed_body())
 }
 

@@ -31,7 +31,10 @@ fn recipe(sample: &Sample) -> Recipe {
     let size = Size::at_ppi(w, h, 96.0).with_width(Mm::new(sample.width_mm), w, h);
     let mut recipe = Recipe::automatic(size);
     if sample.mono {
-        recipe.inks.mode = InkMode::Mono { threshold: None, invert: false };
+        recipe.inks.mode = InkMode::Mono {
+            threshold: None,
+            invert: false,
+        };
     }
     recipe
 }

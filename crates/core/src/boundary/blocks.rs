@@ -79,7 +79,12 @@ impl<'a> Block<'a> {
     /// Labels a, b, c, d of the block whose top left pixel is (x, y), padded.
     #[must_use]
     pub fn corners(&self, x: usize, y: usize) -> [u8; 4] {
-        [self.label(x, y), self.label(x + 1, y), self.label(x, y + 1), self.label(x + 1, y + 1)]
+        [
+            self.label(x, y),
+            self.label(x + 1, y),
+            self.label(x, y + 1),
+            self.label(x + 1, y + 1),
+        ]
     }
 
     /// The corner rule for the block whose top left pixel is (x, y), padded.
@@ -101,7 +106,11 @@ impl<'a> Block<'a> {
                     .iter()
                     .map(|&(x, y)| self.coverage(x, y, a, b))
                     .sum();
-                let main = if (filled - half).abs() < 0.05 { rarer } else { filled > half };
+                let main = if (filled - half).abs() < 0.05 {
+                    rarer
+                } else {
+                    filled > half
+                };
                 if main { Diagonal::Main } else { Diagonal::Anti }
             }
         }
@@ -109,18 +118,22 @@ impl<'a> Block<'a> {
 
     /// Part of ink `i` in a pixel between inks `i` and `j`, 0 to 1.
     fn coverage(&self, x: usize, y: usize, i: u8, j: u8) -> f32 {
-        let Some(at) = self.index(x, y) else { return 0.5 };
+        let Some(at) = self.index(x, y) else {
+            return 0.5;
+        };
         match self.field {
             EdgeField::Tone { tone, threshold } => {
                 // Linear around the threshold; its scale cancels where two pixels are compared.
                 let away = (f32::from(tone[at]) - threshold).abs() / 510.0;
-                if self.labels[at] == i { 0.5 + away } else { 0.5 - away }
+                if self.labels[at] == i {
+                    0.5 + away
+                } else {
+                    0.5 - away
+                }
             }
-            EdgeField::Colours { pixels, inks } => crate::inks::part_of(
-                pixels[at],
-                inks[usize::from(i)],
-                inks[usize::from(j)],
-            ),
+            EdgeField::Colours { pixels, inks } => {
+                crate::inks::part_of(pixels[at], inks[usize::from(i)], inks[usize::from(j)])
+            }
         }
     }
 
@@ -135,7 +148,11 @@ impl<'a> Block<'a> {
             let at_p = self.coverage(p.0, p.1, i, j).max(0.5);
             let at_q = self.coverage(q.0, q.1, i, j).min(0.5);
             let fall = at_p - at_q;
-            if fall > 1e-6 { ((at_p - 0.5) / fall).clamp(MARGIN, 1.0 - MARGIN) } else { 0.5 }
+            if fall > 1e-6 {
+                ((at_p - 0.5) / fall).clamp(MARGIN, 1.0 - MARGIN)
+            } else {
+                0.5
+            }
         };
         centre(p).lerp(centre(q), f64::from(t))
     }

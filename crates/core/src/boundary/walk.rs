@@ -70,7 +70,10 @@ pub(super) fn edges(
         }
         for x in 0..pw - 1 {
             if walk.is_junction((x, y)) {
-                junctions.push(Junction { point: walk.meeting_point((x, y)), leaving: Vec::new() });
+                junctions.push(Junction {
+                    point: walk.meeting_point((x, y)),
+                    leaving: Vec::new(),
+                });
                 starts.push((x, y));
             }
         }
@@ -92,9 +95,19 @@ pub(super) fn edges(
             points.extend(middle.points);
             points.push(junctions[end].point);
             let edge = edges.len();
-            leaving[number][way as usize] = Some(HalfEdge { edge, reversed: false });
-            leaving[end][arrived as usize] = Some(HalfEdge { edge, reversed: true });
-            edges.push(Edge { points, ends: Some([number, end]), ..middle });
+            leaving[number][way as usize] = Some(HalfEdge {
+                edge,
+                reversed: false,
+            });
+            leaving[end][arrived as usize] = Some(HalfEdge {
+                edge,
+                reversed: true,
+            });
+            edges.push(Edge {
+                points,
+                ends: Some([number, end]),
+                ..middle
+            });
         }
     }
     for (junction, ways) in junctions.iter_mut().zip(&leaving) {
@@ -125,10 +138,26 @@ impl Walk<'_> {
     fn link(&self, (x, y): Cell, way: Way) -> Link {
         let (pw, _) = self.block.padded();
         match way {
-            Way::Up => Link { left: (x, y), right: (x + 1, y), slot: (0, y * pw + x) },
-            Way::Down => Link { left: (x + 1, y + 1), right: (x, y + 1), slot: (0, (y + 1) * pw + x) },
-            Way::Left => Link { left: (x, y + 1), right: (x, y), slot: (1, y * pw + x) },
-            Way::Right => Link { left: (x + 1, y), right: (x + 1, y + 1), slot: (1, y * pw + x + 1) },
+            Way::Up => Link {
+                left: (x, y),
+                right: (x + 1, y),
+                slot: (0, y * pw + x),
+            },
+            Way::Down => Link {
+                left: (x + 1, y + 1),
+                right: (x, y + 1),
+                slot: (0, (y + 1) * pw + x),
+            },
+            Way::Left => Link {
+                left: (x, y + 1),
+                right: (x, y),
+                slot: (1, y * pw + x),
+            },
+            Way::Right => Link {
+                left: (x + 1, y),
+                right: (x + 1, y + 1),
+                slot: (1, y * pw + x + 1),
+            },
         }
     }
 
@@ -163,7 +192,16 @@ impl Walk<'_> {
             let link = self.link(cell, way);
             if self.seen[link.slot.0][link.slot.1] {
                 // Back at the first crossing: a closed edge.
-                return (Edge { points, left, right, ends: None }, cell, way);
+                return (
+                    Edge {
+                        points,
+                        left,
+                        right,
+                        ends: None,
+                    },
+                    cell,
+                    way,
+                );
             }
             self.seen[link.slot.0][link.slot.1] = true;
             points.push(self.block.crossing(link.left, link.right));
@@ -175,7 +213,16 @@ impl Walk<'_> {
             };
             let entered = way.back();
             if self.is_junction(cell) {
-                return (Edge { points, left, right, ends: None }, cell, entered);
+                return (
+                    Edge {
+                        points,
+                        left,
+                        right,
+                        ends: None,
+                    },
+                    cell,
+                    entered,
+                );
             }
             points.extend(self.picture_corner(cell));
             way = self.way_out(cell, entered);
@@ -195,7 +242,9 @@ impl Walk<'_> {
             (Diagonal::Anti, Way::Down) => Way::Right,
             (Diagonal::Anti, Way::Right) => Way::Down,
             (Diagonal::None, _) => {
-                let other = SIDES.iter().find(|&&s| s != entered && self.crossed(cell, s));
+                let other = SIDES
+                    .iter()
+                    .find(|&&s| s != entered && self.crossed(cell, s));
                 *other.unwrap_or(&entered)
             }
         }
@@ -203,7 +252,12 @@ impl Walk<'_> {
 
     /// The exact corner of the picture, for the four blocks around its corners.
     fn picture_corner(&self, (x, y): Cell) -> Option<Point> {
-        let outside = self.block.corners(x, y).iter().filter(|&&l| l == OUTSIDE).count();
+        let outside = self
+            .block
+            .corners(x, y)
+            .iter()
+            .filter(|&&l| l == OUTSIDE)
+            .count();
         (outside == 3).then(|| Point::new(x as f64, y as f64))
     }
 
@@ -238,7 +292,12 @@ mod tests {
     use crate::inks::{InkMode, separate};
     use crate::picture::Picture;
 
-    fn bounded(width: u32, height: u32, colours: &[[u8; 3]], grid: &str) -> crate::boundary::Bounded {
+    fn bounded(
+        width: u32,
+        height: u32,
+        colours: &[[u8; 3]],
+        grid: &str,
+    ) -> crate::boundary::Bounded {
         let pixels = grid
             .chars()
             .filter(|c| c.is_ascii_digit())
@@ -248,7 +307,10 @@ mod tests {
         let picture = Picture::new(width, height, pixels).unwrap();
         let solid = separate(
             &picture,
-            InkMode::Mono { threshold: Some(50.0), invert: false },
+            InkMode::Mono {
+                threshold: Some(50.0),
+                invert: false,
+            },
             &Stop::new(),
         )
         .unwrap();
@@ -260,7 +322,12 @@ mod tests {
     #[test]
     fn a_single_pixel_is_a_diamond_half_way_to_its_neighbours() {
         let b = bounded(3, 3, &BLACK_AND_WHITE, "000 010 000");
-        let inner: Vec<_> = b.map.edges.iter().filter(|e| e.left.ink != OUTSIDE && e.right.ink != OUTSIDE).collect();
+        let inner: Vec<_> = b
+            .map
+            .edges
+            .iter()
+            .filter(|e| e.left.ink != OUTSIDE && e.right.ink != OUTSIDE)
+            .collect();
         assert_eq!(inner.len(), 1);
         assert_eq!(inner[0].points.len(), 4);
         assert!(b.map.junctions.is_empty());
@@ -281,7 +348,11 @@ mod tests {
     fn inks_that_touch_at_a_corner_do_not_pinch() {
         // A checkerboard at exactly half: the rarer ink holds together, here black (2 of 16).
         let b = bounded(4, 4, &BLACK_AND_WHITE, "0000 0100 0010 0000");
-        let inner = b.map.edges.iter().filter(|e| e.left.ink != OUTSIDE && e.right.ink != OUTSIDE);
+        let inner = b
+            .map
+            .edges
+            .iter()
+            .filter(|e| e.left.ink != OUTSIDE && e.right.ink != OUTSIDE);
         assert_eq!(inner.count(), 1, "one ring around both pixels");
     }
 

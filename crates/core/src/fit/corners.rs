@@ -51,7 +51,11 @@ impl<'a> Boundary<'a> {
             sum += pair[0].distance(*pair[1]);
             length.push(sum);
         }
-        Self { points, length, closed }
+        Self {
+            points,
+            length,
+            closed,
+        }
     }
 
     fn total(&self) -> f64 {
@@ -65,10 +69,18 @@ impl<'a> Boundary<'a> {
         if !(0.0..=total).contains(&s) {
             return None;
         }
-        let i = self.length.partition_point(|&l| l <= s).clamp(1, self.length.len() - 1) - 1;
+        let i = self
+            .length
+            .partition_point(|&l| l <= s)
+            .clamp(1, self.length.len() - 1)
+            - 1;
         let (a, b) = (self.points[i], self.points[(i + 1) % self.points.len()]);
         let step = self.length[i + 1] - self.length[i];
-        Some(if step > 0.0 { a.lerp(b, (s - self.length[i]) / step) } else { a })
+        Some(if step > 0.0 {
+            a.lerp(b, (s - self.length[i]) / step)
+        } else {
+            a
+        })
     }
 
     /// Turn between the arms of a length on both sides, radians.
@@ -112,13 +124,19 @@ fn line_through(points: &[Point]) -> Line {
 pub(super) fn runs(points: &[Point], closed: bool, px: f64, least_turn: Degrees) -> Vec<Run> {
     let boundary = Boundary::new(points, closed);
     let corners = find(&boundary, px, least_turn.get().to_radians());
-    let restored: Vec<Corner> =
-        corners.iter().enumerate().map(|(n, &i)| restore(&boundary, &corners, n, i, px)).collect();
+    let restored: Vec<Corner> = corners
+        .iter()
+        .enumerate()
+        .map(|(n, &i)| restore(&boundary, &corners, n, i, px))
+        .collect();
     match (closed, restored.as_slice()) {
         (true, []) => {
             let mut points = points.to_vec();
             points.extend(points.first().copied());
-            vec![Run { points, smooth_loop: true }]
+            vec![Run {
+                points,
+                smooth_loop: true,
+            }]
         }
         (true, corners) => {
             let last = corners.len() - 1;
@@ -130,11 +148,17 @@ pub(super) fn runs(points: &[Point], closed: bool, px: f64, least_turn: Degrees)
                 .collect()
         }
         (false, corners) => {
-            let end = |i: usize| Corner { index: i, at: points[i], moved: false };
+            let end = |i: usize| Corner {
+                index: i,
+                at: points[i],
+                moved: false,
+            };
             let mut all = vec![end(0)];
             all.extend(corners.iter().cloned());
             all.push(end(points.len() - 1));
-            all.windows(2).map(|pair| between(&boundary, &pair[0], &pair[1], px)).collect()
+            all.windows(2)
+                .map(|pair| between(&boundary, &pair[0], &pair[1], px))
+                .collect()
         }
     }
 }
@@ -167,9 +191,16 @@ fn find(boundary: &Boundary<'_>, px: f64, least_turn: f64) -> Vec<usize> {
             }
         })
         .collect();
-    let mut order: Vec<usize> = (0..strength.len()).filter(|&i| strength[i] >= least_turn).collect();
+    let mut order: Vec<usize> = (0..strength.len())
+        .filter(|&i| strength[i] >= least_turn)
+        .collect();
     // The sharpest first, judged by the short arm, so that the corner is where the bend is.
-    let sharp = |i: usize| boundary.turn(boundary.length[i], short).unwrap_or(0.0).abs();
+    let sharp = |i: usize| {
+        boundary
+            .turn(boundary.length[i], short)
+            .unwrap_or(0.0)
+            .abs()
+    };
     order.sort_by(|&a, &b| sharp(b).total_cmp(&sharp(a)).then(a.cmp(&b)));
     let total = boundary.total();
     let mut taken: Vec<usize> = Vec::new();
@@ -189,7 +220,11 @@ fn find(boundary: &Boundary<'_>, px: f64, least_turn: f64) -> Vec<usize> {
 
 /// Moves a corner to where its two sides meet, if they do so nearby.
 fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f64) -> Corner {
-    let stays = Corner { index, at: boundary.points[index], moved: false };
+    let stays = Corner {
+        index,
+        at: boundary.points[index],
+        moved: false,
+    };
     let s = boundary.length[index];
     let total = boundary.total();
     // A side ends half way to the next corner, at the latest.
@@ -204,22 +239,44 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f
         };
         (d / 2.0).min(SIDE_TO_PX * px)
     };
-    let before = if n > 0 { all.get(n - 1) } else if boundary.closed { all.last() } else { None };
-    let after = all.get(n + 1).or(if boundary.closed { all.first() } else { None });
+    let before = if n > 0 {
+        all.get(n - 1)
+    } else if boundary.closed {
+        all.last()
+    } else {
+        None
+    };
+    let after = all
+        .get(n + 1)
+        .or(if boundary.closed { all.first() } else { None });
     let from = SIDE_FROM_PX * px;
     let (to_before, to_after) = (room(before), room(after));
     if to_before < 2.0 * from || to_after < 2.0 * from {
         return stays;
     }
     let sides = (
-        boundary.side(s, -1.0, from, to_before.min(if boundary.closed { f64::MAX } else { s })),
-        boundary.side(s, 1.0, from, to_after.min(if boundary.closed { f64::MAX } else { total - s })),
+        boundary.side(
+            s,
+            -1.0,
+            from,
+            to_before.min(if boundary.closed { f64::MAX } else { s }),
+        ),
+        boundary.side(
+            s,
+            1.0,
+            from,
+            to_after.min(if boundary.closed { f64::MAX } else { total - s }),
+        ),
     );
-    let (Some(u), Some(v)) = sides else { return stays };
+    let (Some(u), Some(v)) = sides else {
+        return stays;
+    };
     match u.crossing_point(v) {
-        Some(at) if at.distance(boundary.points[index]) <= REACH_PX * px => {
-            Corner { index, at, moved: true }
-        }
+        Some(at) if at.distance(boundary.points[index]) <= REACH_PX * px => Corner {
+            index,
+            at,
+            moved: true,
+        },
         _ => stays,
     }
 }
@@ -227,7 +284,11 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f
 /// The run from one corner to the next; what a moved corner stands for is left out.
 fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, px: f64) -> Run {
     let n = boundary.points.len();
-    let count = if b.index > a.index { b.index - a.index } else { b.index + n - a.index };
+    let count = if b.index > a.index {
+        b.index - a.index
+    } else {
+        b.index + n - a.index
+    };
     let mut points = vec![a.at];
     for step in 1..count {
         let p = boundary.points[(a.index + step) % n];
@@ -239,7 +300,10 @@ fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, px: f64) -> Run {
         }
     }
     points.push(b.at);
-    Run { points, smooth_loop: false }
+    Run {
+        points,
+        smooth_loop: false,
+    }
 }
 
 #[cfg(test)]
@@ -258,7 +322,9 @@ mod tests {
         let n = dense.len();
         (0..n)
             .map(|i| {
-                let v = dense[(i + n - 1) % n].to_vec2() + dense[i].to_vec2() * 2.0 + dense[(i + 1) % n].to_vec2();
+                let v = dense[(i + n - 1) % n].to_vec2()
+                    + dense[i].to_vec2() * 2.0
+                    + dense[(i + 1) % n].to_vec2();
                 (v / 4.0).to_point()
             })
             .collect()
@@ -270,7 +336,10 @@ mod tests {
         let runs = runs(&walked(&truth), true, 1.0, Degrees::new(35.0));
         assert_eq!(runs.len(), 4);
         for run in runs {
-            let nearest = truth.iter().map(|&t| run.points[0].distance(t.into())).fold(f64::MAX, f64::min);
+            let nearest = truth
+                .iter()
+                .map(|&t| run.points[0].distance(t.into()))
+                .fold(f64::MAX, f64::min);
             assert!(nearest < 0.05, "{nearest}");
         }
     }
@@ -280,9 +349,15 @@ mod tests {
         for r in [3.0, 5.0, 12.0, 80.0] {
             let n = (r * 9.0) as usize;
             let points: Vec<Point> = (0..n)
-                .map(|i| Point::ORIGIN + Vec2::from_angle(i as f64 / n as f64 * std::f64::consts::TAU) * r)
+                .map(|i| {
+                    Point::ORIGIN
+                        + Vec2::from_angle(i as f64 / n as f64 * std::f64::consts::TAU) * r
+                })
                 .collect();
-            assert!(runs(&points, true, 1.0, Degrees::new(35.0))[0].smooth_loop, "radius {r}");
+            assert!(
+                runs(&points, true, 1.0, Degrees::new(35.0))[0].smooth_loop,
+                "radius {r}"
+            );
         }
     }
 }

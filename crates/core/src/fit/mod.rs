@@ -8,7 +8,7 @@
 //!
 //! In: a [`PlanarMap`] in px, a [`Placement`], [`FitSettings`] in mm. Out: a [`FittedMap`] in mm,
 //! y down, one [`FittedEdge`] for each edge, so both neighbours of an edge share its curve.
-//! Junctions stay where they are.
+//! Junctions stay where they are, and the picture's own border is kept exactly.
 //!
 //! *Guaranteed*: the greatest distance from a boundary point to its fitted edge is measured and
 //! never above the tolerance. Boundary points within one pixel of a restored corner are
@@ -20,10 +20,10 @@ mod corners;
 mod pieces;
 mod samples;
 
-use kurbo::{PathSeg, Point};
+use kurbo::{Line, PathSeg, Point};
 use rayon::prelude::*;
 
-use crate::boundary::{Edge, PlanarMap};
+use crate::boundary::{Edge, OUTSIDE, PlanarMap};
 use crate::stop::{Stop, Stopped};
 use crate::units::Degrees;
 
@@ -102,9 +102,39 @@ pub fn fit(
 fn fit_edge(edge: &Edge, placement: Placement, settings: FitSettings) -> FittedEdge {
     let points: Vec<Point> = edge.points.iter().map(|&p| placement.place(p)).collect();
     let closed = edge.ends.is_none();
-    let mut fitted = FittedEdge { segments: Vec::new(), deviation: Vec::new() };
+    if edge.left.ink == OUTSIDE || edge.right.ink == OUTSIDE {
+        return along_the_border(&points, closed);
+    }
+    let mut fitted = FittedEdge {
+        segments: Vec::new(),
+        deviation: Vec::new(),
+    };
     for run in corners::runs(&points, closed, placement.px(), settings.corner) {
         pieces::fit_run(&run, settings.tolerance, &mut fitted);
     }
     fitted
+}
+
+/// The picture's own border, exactly: straight from corner to corner.
+fn along_the_border(points: &[Point], closed: bool) -> FittedEdge {
+    let n = points.len();
+    let turns = |i: usize| {
+        let (a, b, c) = (points[(i + n - 1) % n], points[i], points[(i + 1) % n]);
+        (b - a).cross(c - b).abs() > 1e-12
+    };
+    let mut kept: Vec<Point> = (0..n)
+        .filter(|&i| (!closed && (i == 0 || i == n - 1)) || turns(i))
+        .map(|i| points[i])
+        .collect();
+    if closed {
+        kept.extend(kept.first().copied());
+    }
+    let segments = kept
+        .windows(2)
+        .map(|p| PathSeg::Line(Line::new(p[0], p[1])))
+        .collect();
+    FittedEdge {
+        segments,
+        deviation: vec![0.0; n],
+    }
 }

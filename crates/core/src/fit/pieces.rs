@@ -6,9 +6,9 @@
 
 use kurbo::{Line, ParamCurveNearest, PathSeg, Point};
 
+use crate::fit::FittedEdge;
 use crate::fit::corners::Run;
 use crate::fit::samples::Samples;
-use crate::fit::FittedEdge;
 
 /// Accuracies tried, as parts of the tolerance: `kurbo` tests its fit at a few points only, so the
 /// first is below one.
@@ -41,13 +41,22 @@ pub(super) fn fit_run(run: &Run, tolerance: f64, edge: &mut FittedEdge) {
     }
     let middle = farthest_from_chord(&run.points);
     for half in [&run.points[..=middle], &run.points[middle..]] {
-        fit_run(&Run { points: half.to_vec(), smooth_loop: false }, tolerance, edge);
+        fit_run(
+            &Run {
+                points: half.to_vec(),
+                smooth_loop: false,
+            },
+            tolerance,
+            edge,
+        );
     }
 }
 
 /// Takes the pieces when every point lies within the tolerance of them.
 fn accept(points: &[Point], pieces: Vec<PathSeg>, tolerance: f64, edge: &mut FittedEdge) -> bool {
-    let Some(distances) = distances(points, &pieces, tolerance) else { return false };
+    let Some(distances) = distances(points, &pieces, tolerance) else {
+        return false;
+    };
     edge.segments.extend(pieces);
     edge.deviation.extend(distances);
     true
@@ -82,7 +91,8 @@ fn distances(points: &[Point], pieces: &[PathSeg], tolerance: f64) -> Option<Vec
 fn polyline(points: &[Point], edge: &mut FittedEdge) {
     for pair in points.windows(2) {
         if pair[0] != pair[1] {
-            edge.segments.push(PathSeg::Line(Line::new(pair[0], pair[1])));
+            edge.segments
+                .push(PathSeg::Line(Line::new(pair[0], pair[1])));
         }
         edge.deviation.push(0.0);
     }
@@ -93,7 +103,11 @@ fn farthest_from_chord(points: &[Point]) -> usize {
     let last = points.len() - 1;
     let chord = Line::new(points[0], points[last]);
     let distance = |p: Point| {
-        if chord.p0 == chord.p1 { p.distance(chord.p0) } else { chord.nearest(p, 1e-9).distance_sq }
+        if chord.p0 == chord.p1 {
+            p.distance(chord.p0)
+        } else {
+            chord.nearest(p, 1e-9).distance_sq
+        }
     };
     let inner = 1..last;
     inner
@@ -107,16 +121,25 @@ mod tests {
     use kurbo::{ParamCurve, Vec2};
 
     fn fitted(run: &Run, tolerance: f64) -> FittedEdge {
-        let mut edge = FittedEdge { segments: Vec::new(), deviation: Vec::new() };
+        let mut edge = FittedEdge {
+            segments: Vec::new(),
+            deviation: Vec::new(),
+        };
         fit_run(run, tolerance, &mut edge);
         edge
     }
 
     fn circle(r: f64, n: usize) -> Run {
         let points = (0..=n)
-            .map(|i| Point::ORIGIN + Vec2::from_angle((i % n) as f64 / n as f64 * std::f64::consts::TAU) * r)
+            .map(|i| {
+                Point::ORIGIN
+                    + Vec2::from_angle((i % n) as f64 / n as f64 * std::f64::consts::TAU) * r
+            })
             .collect();
-        Run { points, smooth_loop: true }
+        Run {
+            points,
+            smooth_loop: true,
+        }
     }
 
     #[test]
@@ -132,14 +155,25 @@ mod tests {
     fn a_circle_takes_few_cubics_and_is_closed() {
         let edge = fitted(&circle(40.0, 300), 0.1);
         assert!(edge.segments.len() <= 4, "{}", edge.segments.len());
-        let (start, end) = (edge.segments[0].start(), edge.segments[edge.segments.len() - 1].end());
+        let (start, end) = (
+            edge.segments[0].start(),
+            edge.segments[edge.segments.len() - 1].end(),
+        );
         assert!(start.distance(end) < 1e-9);
     }
 
     #[test]
     fn a_straight_run_is_one_line() {
-        let points = (0..50).map(|i| Point::new(f64::from(i), 0.05 * f64::from(i % 2))).collect();
-        let edge = fitted(&Run { points, smooth_loop: false }, 0.1);
+        let points = (0..50)
+            .map(|i| Point::new(f64::from(i), 0.05 * f64::from(i % 2)))
+            .collect();
+        let edge = fitted(
+            &Run {
+                points,
+                smooth_loop: false,
+            },
+            0.1,
+        );
         assert!(matches!(edge.segments.as_slice(), [PathSeg::Line(_)]));
     }
 }

@@ -29,7 +29,11 @@ impl Samples {
             }
             moments.push(sum);
         }
-        Self { points: points.to_vec(), tangents: tangents(points, smooth_loop), moments }
+        Self {
+            points: points.to_vec(),
+            tangents: tangents(points, smooth_loop),
+            moments,
+        }
     }
 
     /// Index and remainder of a parameter.
@@ -75,7 +79,11 @@ fn tangents(points: &[Point], smooth_loop: bool) -> Vec<Vec2> {
                     r => points[i + r] - points[i - r],
                 }
             };
-            if direction.hypot2() > 0.0 { direction.normalize() } else { Vec2::new(1.0, 0.0) }
+            if direction.hypot2() > 0.0 {
+                direction.normalize()
+            } else {
+                Vec2::new(1.0, 0.0)
+            }
         })
         .collect()
 }
@@ -94,13 +102,19 @@ impl ParamCurveFit for Samples {
     fn sample_pt_tangent(&self, t: f64, _sign: f64) -> CurveFitSample {
         let (i, u) = self.split(t);
         let tangent = self.tangents[i].lerp(self.tangents[i + 1], u);
-        CurveFitSample { p: self.points[i].lerp(self.points[i + 1], u), tangent }
+        CurveFitSample {
+            p: self.points[i].lerp(self.points[i + 1], u),
+            tangent,
+        }
     }
 
     fn sample_pt_deriv(&self, t: f64) -> (Point, Vec2) {
         let (i, u) = self.split(t);
         let step = self.points[i + 1] - self.points[i];
-        (self.points[i] + step * u, step * (self.points.len() - 1) as f64)
+        (
+            self.points[i] + step * u,
+            step * (self.points.len() - 1) as f64,
+        )
     }
 
     fn moment_integrals(&self, range: Range<f64>) -> (f64, f64, f64) {

@@ -32,7 +32,9 @@ struct Cluster {
 
 impl Cluster {
     fn colour(&self) -> Rgb {
-        Rgb(self.sum.map(|s| (s / self.count).round().clamp(0.0, 255.0) as u8))
+        Rgb(self
+            .sum
+            .map(|s| (s / self.count).round().clamp(0.0, 255.0) as u8))
     }
 
     fn add(&mut self, other: &Self) {
@@ -49,7 +51,14 @@ pub(super) fn find(picture: &Picture, count: Option<usize>, noise: f64) -> Flat 
     let total = picture.pixels().len() as f64;
     let has_clear = clear > LEAST_SHARE * total;
     let wanted = count.map(|n| n - usize::from(has_clear && n > 1));
-    let mut clusters = seed(&cells, if wanted.is_some() { SAME_INK / 3.0 } else { SAME_INK });
+    let mut clusters = seed(
+        &cells,
+        if wanted.is_some() {
+            SAME_INK / 3.0
+        } else {
+            SAME_INK
+        },
+    );
     match wanted {
         Some(n) => merge_to(&mut clusters, n),
         None => {
@@ -62,7 +71,10 @@ pub(super) fn find(picture: &Picture, count: Option<usize>, noise: f64) -> Flat 
     if has_clear {
         colours.push((Rgb::WHITE, true));
     }
-    Flat { colours, share: on / total }
+    Flat {
+        colours,
+        share: on / total,
+    }
 }
 
 /// Interior colours in cells of 8 levels a channel, fullest first; clear pixels; interior pixels.
@@ -73,7 +85,13 @@ fn gather(picture: &Picture, noise: f64) -> (Vec<Cluster>, f64, f64) {
     let near = |a: [u8; 4], b: [u8; 4]| {
         (0..4).all(|c| (i32::from(a[c]) - i32::from(b[c])).abs() <= tolerance)
     };
-    let mut cells = vec![Cluster { sum: [0.0; 3], count: 0.0 }; 32 * 32 * 32];
+    let mut cells = vec![
+        Cluster {
+            sum: [0.0; 3],
+            count: 0.0
+        };
+        32 * 32 * 32
+    ];
     let (mut clear, mut interior) = (0.0, 0.0);
     for y in 0..h {
         for x in 0..w {
@@ -87,13 +105,22 @@ fn gather(picture: &Picture, noise: f64) -> (Vec<Cluster>, f64, f64) {
                 clear += 1.0;
             } else if flat && p[3] > 240 {
                 interior += 1.0;
-                let cell = (usize::from(p[0]) >> 3) << 10 | (usize::from(p[1]) >> 3) << 5 | usize::from(p[2]) >> 3;
-                cells[cell].add(&Cluster { sum: [p[0], p[1], p[2]].map(f64::from), count: 1.0 });
+                let cell = (usize::from(p[0]) >> 3) << 10
+                    | (usize::from(p[1]) >> 3) << 5
+                    | usize::from(p[2]) >> 3;
+                cells[cell].add(&Cluster {
+                    sum: [p[0], p[1], p[2]].map(f64::from),
+                    count: 1.0,
+                });
             }
         }
     }
     let mut full: Vec<Cluster> = cells.into_iter().filter(|c| c.count > 0.0).collect();
-    full.sort_by(|a, b| b.count.total_cmp(&a.count).then(a.colour().cmp(&b.colour())));
+    full.sort_by(|a, b| {
+        b.count
+            .total_cmp(&a.count)
+            .then(a.colour().cmp(&b.colour()))
+    });
     (full, clear, interior)
 }
 
@@ -116,7 +143,11 @@ fn seed(cells: &[Cluster], same: f64) -> Vec<Cluster> {
             }
         }
     }
-    clusters.sort_by(|a, b| b.count.total_cmp(&a.count).then(a.colour().cmp(&b.colour())));
+    clusters.sort_by(|a, b| {
+        b.count
+            .total_cmp(&a.count)
+            .then(a.colour().cmp(&b.colour()))
+    });
     clusters
 }
 
@@ -142,8 +173,10 @@ fn merge_to(clusters: &mut Vec<Cluster>, wanted: usize) {
         } else {
             let colour = clusters[best.1];
             let grown = colour.count + gone.count;
-            clusters[best.1] =
-                Cluster { sum: colour.sum.map(|s| s / colour.count * grown), count: grown };
+            clusters[best.1] = Cluster {
+                sum: colour.sum.map(|s| s / colour.count * grown),
+                count: grown,
+            };
         }
     }
 }

@@ -39,7 +39,11 @@ fn mix(p: [f32; 4], i: [f32; 4], j: [f32; 4]) -> (f32, f32) {
         dot += (p[c] - j[c]) * (i[c] - j[c]);
         length += (i[c] - j[c]) * (i[c] - j[c]);
     }
-    let t = if length > 0.0 { (dot / length).clamp(0.0, 1.0) } else { 0.5 };
+    let t = if length > 0.0 {
+        (dot / length).clamp(0.0, 1.0)
+    } else {
+        0.5
+    };
     let on_line = std::array::from_fn(|c| j[c] + t * (i[c] - j[c]));
     (t, distance_sq(p, on_line))
 }
@@ -57,12 +61,20 @@ pub(super) fn part(
     noise: f64,
     stop: &Stop,
 ) -> Result<Parted, Stopped> {
-    let pixels: Vec<[u8; 4]> = picture.pixels().par_iter().map(|&p| premultiplied(p)).collect();
+    let pixels: Vec<[u8; 4]> = picture
+        .pixels()
+        .par_iter()
+        .map(|&p| premultiplied(p))
+        .collect();
     let inks: Vec<[f32; 4]> = found
         .colours
         .iter()
         .map(|&(Rgb([r, g, b]), clear)| {
-            if clear { [0.0; 4] } else { [f32::from(r), f32::from(g), f32::from(b), 255.0] }
+            if clear {
+                [0.0; 4]
+            } else {
+                [f32::from(r), f32::from(g), f32::from(b), 255.0]
+            }
         })
         .collect();
     stop.check()?;
@@ -71,10 +83,21 @@ pub(super) fn part(
     let labels = edge_labels(picture, &pixels, &inks, &solid);
     let count = found.colours.len();
     let reason = match asked {
-        Some(asked) => InkReason::Asked { asked, found: count },
-        None => InkReason::Flat { count, share: found.share },
+        Some(asked) => InkReason::Asked {
+            asked,
+            found: count,
+        },
+        None => InkReason::Flat {
+            count,
+            share: found.share,
+        },
     };
-    Ok((labels, found.colours, EdgeField::Colours { pixels, inks }, reason))
+    Ok((
+        labels,
+        found.colours,
+        EdgeField::Colours { pixels, inks },
+        reason,
+    ))
 }
 
 fn nearest(p: [f32; 4], inks: &[[f32; 4]]) -> (u8, f32) {

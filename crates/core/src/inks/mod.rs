@@ -13,13 +13,14 @@ mod colour;
 mod flat;
 mod label;
 mod noise;
+mod softness;
 mod tone;
 
 use serde::{Deserialize, Serialize};
 
 pub use colour::{Rgb, difference};
-pub use noise::noise_sigma;
 pub(crate) use label::part_of;
+pub use noise::noise_sigma;
 pub use tone::{Tone, between_tones, otsu};
 
 use crate::limits;
@@ -164,15 +165,28 @@ impl std::fmt::Display for InkReason {
                 write!(f, "{asked} inks, as asked for.")
             }
             Self::Asked { asked, found } => {
-                write!(f, "{asked} inks were asked for; only {found} colours can be told apart.")
+                write!(
+                    f,
+                    "{asked} inks were asked for; only {found} colours can be told apart."
+                )
             }
-            Self::NotFlat => write!(f, "No two flat colours stand out, so the picture is taken as one tone."),
-            Self::Threshold { percent, dark, light } => write!(
+            Self::NotFlat => write!(
+                f,
+                "No two flat colours stand out, so the picture is taken as one tone."
+            ),
+            Self::Threshold {
+                percent,
+                dark,
+                light,
+            } => write!(
                 f,
                 "Threshold {percent:.0} %: half way between the dark tone ({dark:.0} %) and the light one ({light:.0} %)."
             ),
             Self::Given { percent } => {
-                write!(f, "What is darker than {percent:.0} % of full white is ink.")
+                write!(
+                    f,
+                    "What is darker than {percent:.0} % of full white is ink."
+                )
             }
         }
     }
@@ -217,6 +231,8 @@ pub struct Solid {
     pub reason: InkReason,
     /// Noise of the artwork's tone, standard deviation on the scale 0 to 255.
     pub noise: f64,
+    /// Share of edges drawn with mixed pixels, 0 (hard steps) to 1.
+    pub softness: f64,
 }
 
 impl InkChoice {
@@ -225,15 +241,15 @@ impl InkChoice {
             InkMode::Count { count } if !limits::INKS.contains(&count) => {
                 Err(RecipeError::InkCount { found: count })
             }
-            InkMode::Mono { threshold: Some(t), .. } if !(0.0..=100.0).contains(&t) => {
-                Err(RecipeError::OutOfRange {
-                    what: "a threshold",
-                    found: t,
-                    least: 0.0,
-                    greatest: 100.0,
-                    unit: "%",
-                })
-            }
+            InkMode::Mono {
+                threshold: Some(t), ..
+            } if !(0.0..=100.0).contains(&t) => Err(RecipeError::OutOfRange {
+                what: "a threshold",
+                found: t,
+                least: 0.0,
+                greatest: 100.0,
+                unit: "%",
+            }),
             _ => Ok(()),
         }
     }
@@ -252,7 +268,10 @@ impl Solid {
         let ground = self.background(choice.background);
         let mut kept: Vec<bool> = (0..self.inks.len()).map(|i| Some(i) != ground).collect();
         for switch in &choice.switched {
-            if let Some(i) = self.inks.iter().position(|ink| !ink.clear && ink.colour == switch.colour)
+            if let Some(i) = self
+                .inks
+                .iter()
+                .position(|ink| !ink.clear && ink.colour == switch.colour)
             {
                 kept[i] = switch.kept;
             }
@@ -289,7 +308,11 @@ pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, 
     let (labels, inks, field, reason) = match mode {
         InkMode::Mono { threshold, invert } => tone::part(picture, threshold, invert),
         InkMode::Auto | InkMode::Count { .. } => {
-            let count = if let InkMode::Count { count } = mode { Some(count) } else { None };
+            let count = if let InkMode::Count { count } = mode {
+                Some(count)
+            } else {
+                None
+            };
             let calm = noise::calmed(picture, noise);
             stop.check()?;
             let found = flat::find(&calm, count, noise);
@@ -304,7 +327,18 @@ pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, 
     };
     stop.check()?;
     let (labels, inks, field) = order_by_share(picture, labels, inks, field);
-    Ok(Solid { width: picture.width(), height: picture.height(), labels, inks, field, reason, noise })
+    let softness = softness::edge_softness(picture.width() as usize, &labels, &field);
+    let (width, height) = (picture.width(), picture.height());
+    Ok(Solid {
+        width,
+        height,
+        labels,
+        inks,
+        field,
+        reason,
+        noise,
+        softness,
+    })
 }
 
 /// Counts each ink and numbers them by share, greatest first; inks without a pixel go.
@@ -330,7 +364,9 @@ fn order_by_share(
     }
     // One tone keeps its ink even where no pixel has it, so that an empty result can be told.
     let keep_empty = matches!(field, EdgeField::Tone { .. });
-    let mut order: Vec<usize> = (0..inks.len()).filter(|&i| keep_empty || count[i] > 0).collect();
+    let mut order: Vec<usize> = (0..inks.len())
+        .filter(|&i| keep_empty || count[i] > 0)
+        .collect();
     order.sort_by_key(|&i| (std::cmp::Reverse(count[i]), i));
     let mut number = [0u8; 256];
     for (new, &old) in order.iter().enumerate() {

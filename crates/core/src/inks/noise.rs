@@ -24,9 +24,12 @@ pub fn noise_sigma(picture: &Picture) -> f64 {
         let (above, here, below) = (row(0), row(1), row(2));
         let v = |p: [u8; 4]| i32::from(luma(p));
         for x in 1..w - 1 {
-            let response = v(above[x - 1]) - 2 * v(above[x]) + v(above[x + 1])
-                - 2 * v(here[x - 1]) + 4 * v(here[x]) - 2 * v(here[x + 1])
-                + v(below[x - 1]) - 2 * v(below[x]) + v(below[x + 1]);
+            let response = v(above[x - 1]) - 2 * v(above[x]) + v(above[x + 1]) - 2 * v(here[x - 1])
+                + 4 * v(here[x])
+                - 2 * v(here[x + 1])
+                + v(below[x - 1])
+                - 2 * v(below[x])
+                + v(below[x + 1]);
             counts[response.unsigned_abs() as usize] += 1;
             total += 1;
         }
@@ -85,7 +88,11 @@ fn median(picture: &Picture) -> Picture {
 fn softened(picture: &Picture) -> Picture {
     const BINOMIAL: [u32; 9] = [1, 2, 1, 2, 4, 2, 1, 2, 1];
     map_neighbours(picture, |near| {
-        let sum: u32 = near.iter().zip(BINOMIAL).map(|(&v, k)| u32::from(v) * k).sum();
+        let sum: u32 = near
+            .iter()
+            .zip(BINOMIAL)
+            .map(|(&v, k)| u32::from(v) * k)
+            .sum();
         ((sum + 8) / 16) as u8
     })
 }

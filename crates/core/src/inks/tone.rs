@@ -40,10 +40,7 @@ impl Tone {
     }
 
     fn from_values(values: Vec<u8>) -> Self {
-        let mut histogram = [0; 256];
-        for &v in &values {
-            histogram[usize::from(v)] += 1;
-        }
+        let histogram = histogram_of(&values);
         Self { values, histogram }
     }
 
@@ -56,12 +53,25 @@ impl Tone {
     }
 }
 
+/// Pixels of each tone.
+pub(super) fn histogram_of(values: &[u8]) -> [u64; 256] {
+    let mut histogram = [0; 256];
+    for &v in values {
+        histogram[usize::from(v)] += 1;
+    }
+    histogram
+}
+
 /// Otsu 1979, "A threshold selection method from gray-level histograms" (IEEE Trans. SMC 9(1)
 /// 62–66): the greatest tone of the darker class. `None` where all pixels have one tone.
 #[must_use]
 pub fn otsu(histogram: &[u64; 256]) -> Option<u8> {
     let total: u64 = histogram.iter().sum();
-    let sum: f64 = histogram.iter().enumerate().map(|(v, &n)| v as f64 * n as f64).sum();
+    let sum: f64 = histogram
+        .iter()
+        .enumerate()
+        .map(|(v, &n)| v as f64 * n as f64)
+        .sum();
     let (mut below, mut sum_below) = (0u64, 0.0);
     let mut best: Option<(f64, u8)> = None;
     for (v, &n) in histogram.iter().enumerate() {
@@ -122,10 +132,21 @@ pub(super) fn part(picture: &Picture, percent: Option<f64>, invert: bool) -> Par
         },
     };
     let threshold = threshold as f32;
-    let labels =
-        tone.values.iter().map(|&v| u8::from((f32::from(v) < threshold) != invert)).collect();
+    let labels = tone
+        .values
+        .iter()
+        .map(|&v| u8::from((f32::from(v) < threshold) != invert))
+        .collect();
     let inks = vec![(Rgb::WHITE, false), (Rgb::BLACK, false)];
-    (labels, inks, EdgeField::Tone { tone: tone.values, threshold }, reason)
+    (
+        labels,
+        inks,
+        EdgeField::Tone {
+            tone: tone.values,
+            threshold,
+        },
+        reason,
+    )
 }
 
 #[cfg(test)]
@@ -152,7 +173,9 @@ mod tests {
 
     #[test]
     fn a_drawing_that_is_only_transparency_has_its_alpha_as_tone() {
-        let pixels = (0..100).map(|i| [255, 255, 255, if i % 10 < 5 { 255 } else { 0 }]).collect();
+        let pixels = (0..100)
+            .map(|i| [255, 255, 255, if i % 10 < 5 { 255 } else { 0 }])
+            .collect();
         let tone = Tone::of(&Picture::new(10, 10, pixels).unwrap());
         assert_eq!(tone.range(), (0, 255));
         assert_eq!(tone.values[0], 0, "opaque is ink");

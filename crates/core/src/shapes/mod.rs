@@ -13,7 +13,9 @@
 
 mod rings;
 
-use kurbo::{BezPath, ParamCurve, ParamCurveArclen, ParamCurveArea, PathEl, PathSeg, Rect, Shape as _};
+use kurbo::{
+    BezPath, ParamCurve, ParamCurveArclen, ParamCurveArea, PathEl, PathSeg, Rect, Shape as _,
+};
 use serde::{Deserialize, Serialize};
 
 use crate::boundary::PlanarMap;
@@ -80,7 +82,10 @@ impl Ring {
     /// Length, mm.
     #[must_use]
     pub fn length(&self) -> f64 {
-        self.segments.iter().map(|s| s.arclen(LENGTH_ACCURACY)).sum()
+        self.segments
+            .iter()
+            .map(|s| s.arclen(LENGTH_ACCURACY))
+            .sum()
     }
 
     /// As a closed path.
@@ -207,7 +212,10 @@ impl Design {
     /// The box around all shapes, mm; `None` without shapes.
     #[must_use]
     pub fn bounds(&self) -> Option<Rect> {
-        self.shapes.iter().map(|s| s.outer.path().bounding_box()).reduce(|a, b| a.union(b))
+        self.shapes
+            .iter()
+            .map(|s| s.outer.path().bounding_box())
+            .reduce(|a, b| a.union(b))
     }
 }
 
@@ -223,7 +231,8 @@ pub fn assemble(
 ) -> Design {
     let (shapes, used) = rings::shapes(map, fitted, kept, edges);
     let figures = measure(&shapes, fitted, &used);
-    let px_area = size.width.get() * size.height.get() / (f64::from(map.width) * f64::from(map.height));
+    let px_area =
+        size.width.get() * size.height.get() / (f64::from(map.width) * f64::from(map.height));
     let total: u64 = map.ink_px.iter().sum();
     let mut letters = 0;
     let inks = inks
@@ -235,7 +244,11 @@ pub fn assemble(
                 letters += 1;
                 letter(letters - 1)
             });
-            let area = if kept[i] { own().map(Shape::area).sum() } else { map.ink_px[i] as f64 * px_area };
+            let area = if kept[i] {
+                own().map(Shape::area).sum()
+            } else {
+                map.ink_px[i] as f64 * px_area
+            };
             DesignInk {
                 letter,
                 colour: ink.colour,
@@ -247,17 +260,29 @@ pub fn assemble(
             }
         })
         .collect();
-    Design { size, inks, shapes, figures }
+    Design {
+        size,
+        inks,
+        shapes,
+        figures,
+    }
 }
 
 /// A, B, … Z, AA, AB, …
 fn letter(n: usize) -> String {
     let last = char::from(b'A' + (n % 26) as u8);
-    if n < 26 { last.to_string() } else { format!("{}{last}", letter(n / 26 - 1)) }
+    if n < 26 {
+        last.to_string()
+    } else {
+        format!("{}{last}", letter(n / 26 - 1))
+    }
 }
 
 fn measure(shapes: &[Shape], fitted: &FittedMap, used: &[bool]) -> Figures {
-    let mut figures = Figures { shapes: shapes.len(), ..Figures::default() };
+    let mut figures = Figures {
+        shapes: shapes.len(),
+        ..Figures::default()
+    };
     for ring in shapes.iter().flat_map(Shape::rings) {
         figures.rings += 1;
         figures.nodes += ring.segments.len();
@@ -281,8 +306,11 @@ fn measure(shapes: &[Shape], fitted: &FittedMap, used: &[bool]) -> Figures {
     if let Some(&max) = distances.last() {
         let sum: f64 = distances.iter().map(|&d| f64::from(d)).sum();
         let p95 = distances[((distances.len() - 1) as f64 * 0.95).ceil() as usize];
-        figures.deviation =
-            Deviation { mean: sum / distances.len() as f64, p95: p95.into(), max: max.into() };
+        figures.deviation = Deviation {
+            mean: sum / distances.len() as f64,
+            p95: p95.into(),
+            max: max.into(),
+        };
     }
     figures
 }
@@ -293,7 +321,10 @@ mod tests {
 
     #[test]
     fn letters_go_on_after_z() {
-        assert_eq!([0, 25, 26, 51, 52].map(letter), ["A", "Z", "AA", "AZ", "BA"]);
+        assert_eq!(
+            [0, 25, 26, 51, 52].map(letter),
+            ["A", "Z", "AA", "AZ", "BA"]
+        );
     }
 
     #[test]
@@ -306,6 +337,9 @@ mod tests {
         ])
         .unwrap();
         assert_eq!(ring.segments()[0].start(), ring.segments()[2].end());
-        assert!((ring.signed_area() - 1.0).abs() < 1e-9, "clockwise on the screen is positive");
+        assert!(
+            (ring.signed_area() - 1.0).abs() < 1e-9,
+            "clockwise on the screen is positive"
+        );
     }
 }

@@ -29,7 +29,11 @@ pub(super) fn shapes(
     let first_kept = kept.iter().position(|&k| k).unwrap_or(0) as u8;
     let group = |side: Side| -> Option<u8> {
         let own = side.ink != OUTSIDE && kept[usize::from(side.ink)];
-        own.then_some(if edges == Edges::Outer { first_kept } else { side.ink })
+        own.then_some(if edges == Edges::Outer {
+            first_kept
+        } else {
+            side.ink
+        })
     };
     let components = components(map, &group);
     let mut used = vec![false; map.edges.len()];
@@ -44,7 +48,11 @@ pub(super) fn shapes(
         for (found, edges_used) in rings {
             if found.raw_area >= 0.0 {
                 last = found.component;
-                let shape = Shape { ink: InkId(ink), outer: found.ring, holes: Vec::new() };
+                let shape = Shape {
+                    ink: InkId(ink),
+                    outer: found.ring,
+                    holes: Vec::new(),
+                };
                 own.push((shape, found.raw, edges_used));
             } else if edges == Edges::All && last == found.component {
                 if let Some((shape, _, all)) = own.last_mut() {
@@ -68,7 +76,12 @@ pub(super) fn shapes(
 
 /// For every region its component: regions of one group that share an edge are one.
 fn components(map: &PlanarMap, group: &impl Fn(Side) -> Option<u8>) -> Vec<usize> {
-    let sides = || map.edges.iter().flat_map(|e| [e.left, e.right]).filter(|s| s.ink != OUTSIDE);
+    let sides = || {
+        map.edges
+            .iter()
+            .flat_map(|e| [e.left, e.right])
+            .filter(|s| s.ink != OUTSIDE)
+    };
     let count = sides().map(|s| s.region as usize + 1).max().unwrap_or(0);
     let mut parent: Vec<usize> = (0..count).collect();
     fn root(parent: &mut [usize], mut i: usize) -> usize {
@@ -81,7 +94,10 @@ fn components(map: &PlanarMap, group: &impl Fn(Side) -> Option<u8>) -> Vec<usize
     for edge in &map.edges {
         let (l, r) = (edge.left, edge.right);
         if group(l).is_some() && group(l) == group(r) {
-            let (a, b) = (root(&mut parent, l.region as usize), root(&mut parent, r.region as usize));
+            let (a, b) = (
+                root(&mut parent, l.region as usize),
+                root(&mut parent, r.region as usize),
+            );
             parent[a.max(b)] = a.min(b);
         }
     }
@@ -96,8 +112,20 @@ fn rings_of(
     group: &impl Fn(Side) -> Option<u8>,
     components: &[usize],
 ) -> Vec<(FoundRing, Vec<usize>)> {
-    let right = |h: HalfEdge| if h.reversed { map.edges[h.edge].left } else { map.edges[h.edge].right };
-    let left = |h: HalfEdge| if h.reversed { map.edges[h.edge].right } else { map.edges[h.edge].left };
+    let right = |h: HalfEdge| {
+        if h.reversed {
+            map.edges[h.edge].left
+        } else {
+            map.edges[h.edge].right
+        }
+    };
+    let left = |h: HalfEdge| {
+        if h.reversed {
+            map.edges[h.edge].right
+        } else {
+            map.edges[h.edge].left
+        }
+    };
     let bounds = |h: HalfEdge| group(right(h)) == Some(ink) && group(left(h)) != Some(ink);
     let mut seen = vec![[false; 2]; map.edges.len()];
     let mut rings = Vec::new();
@@ -119,7 +147,10 @@ fn rings_of(
             }
             let region: RegionId = right(start).region;
             let raw: Vec<Point> = chain.iter().flat_map(|&h| walked(map, h)).collect();
-            let segments = chain.iter().flat_map(|&h| fitted_along(fitted, h)).collect();
+            let segments = chain
+                .iter()
+                .flat_map(|&h| fitted_along(fitted, h))
+                .collect();
             if let Some(ring) = Ring::new(segments) {
                 let found = FoundRing {
                     component: components[region as usize],
@@ -138,10 +169,15 @@ fn rings_of(
 fn next(map: &PlanarMap, at: HalfEdge, bounds: &impl Fn(HalfEdge) -> bool) -> Option<HalfEdge> {
     let ends = map.edges[at.edge].ends?;
     let junction = &map.junctions[if at.reversed { ends[0] } else { ends[1] }];
-    let back = HalfEdge { edge: at.edge, reversed: !at.reversed };
+    let back = HalfEdge {
+        edge: at.edge,
+        reversed: !at.reversed,
+    };
     let count = junction.leaving.len();
     let came = junction.leaving.iter().position(|&h| h == back)?;
-    (1..=count).map(|step| junction.leaving[(came + count - step) % count]).find(|&h| bounds(h))
+    (1..=count)
+        .map(|step| junction.leaving[(came + count - step) % count])
+        .find(|&h| bounds(h))
 }
 
 fn walked(map: &PlanarMap, h: HalfEdge) -> Vec<Point> {
@@ -164,7 +200,10 @@ fn fitted_along(fitted: &FittedMap, h: HalfEdge) -> Vec<PathSeg> {
 /// Signed area of a polygon, by the shoelace formula.
 fn area(points: &[Point]) -> f64 {
     let n = points.len();
-    (0..n).map(|i| points[i].to_vec2().cross(points[(i + 1) % n].to_vec2())).sum::<f64>() / 2.0
+    (0..n)
+        .map(|i| points[i].to_vec2().cross(points[(i + 1) % n].to_vec2()))
+        .sum::<f64>()
+        / 2.0
 }
 
 /// Only the shapes that lie in no other.
@@ -176,7 +215,12 @@ fn outermost(shapes: Vec<(Shape, Vec<Point>, Vec<usize>)>) -> Vec<(Shape, Vec<Po
             (0..shapes.len()).any(|j| areas[j] > areas[i] && contains(&shapes[j].1, p))
         })
         .collect();
-    shapes.into_iter().zip(inside).filter(|(_, inside)| !inside).map(|(s, _)| s).collect()
+    shapes
+        .into_iter()
+        .zip(inside)
+        .filter(|(_, inside)| !inside)
+        .map(|(s, _)| s)
+        .collect()
 }
 
 /// Whether a polygon contains a point (even-odd rule).

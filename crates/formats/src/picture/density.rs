@@ -79,9 +79,13 @@ pub(super) fn jpeg_components(bytes: &[u8]) -> Option<u8> {
 }
 
 fn exif(bytes: &[u8]) -> Option<f64> {
-    let exif = exif::Reader::new().read_from_container(&mut Cursor::new(bytes)).ok()?;
+    let exif = exif::Reader::new()
+        .read_from_container(&mut Cursor::new(bytes))
+        .ok()?;
     let field = exif.get_field(exif::Tag::XResolution, exif::In::PRIMARY)?;
-    let exif::Value::Rational(values) = &field.value else { return None };
+    let exif::Value::Rational(values) = &field.value else {
+        return None;
+    };
     let across = values.first()?.to_f64();
     let unit = exif
         .get_field(exif::Tag::ResolutionUnit, exif::In::PRIMARY)
@@ -119,6 +123,9 @@ mod tests {
     #[test]
     fn nonsense_is_not_believed() {
         assert_eq!(ppi(&[0xff, 0xd8, 0xff], ImageFormat::Jpeg), None);
-        assert_eq!(ppi(b"\x89PNG\r\n\x1a\n\xff\xff\xff\xffIHDR", ImageFormat::Png), None);
+        assert_eq!(
+            ppi(b"\x89PNG\r\n\x1a\n\xff\xff\xff\xffIHDR", ImageFormat::Png),
+            None
+        );
     }
 }

@@ -72,10 +72,13 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
         return Err(ReadError::Empty);
     }
     if bytes.len() > limits::FILE_BYTES {
-        return Err(ReadError::TooManyBytes { found_mb: bytes.len() >> 20 });
+        return Err(ReadError::TooManyBytes {
+            found_mb: bytes.len() >> 20,
+        });
     }
-    let mut reader =
-        ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|_| ReadError::Unknown)?;
+    let mut reader = ImageReader::new(Cursor::new(bytes))
+        .with_guessed_format()
+        .map_err(|_| ReadError::Unknown)?;
     let image_format = reader.format().ok_or(ReadError::Unknown)?;
     let format = name(image_format).ok_or(ReadError::Unknown)?;
     let fault = |error: image::ImageError| blame(format, error);
@@ -101,7 +104,12 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
     let pixels = image.into_rgba8();
     let (width, height) = pixels.dimensions();
     let picture = Picture::new(width, height, pixels.into_raw().as_chunks::<4>().0.to_vec())?;
-    Ok(Artwork { picture, ppi: density::ppi(bytes, image_format), format, notices })
+    Ok(Artwork {
+        picture,
+        ppi: density::ppi(bytes, image_format),
+        format,
+        notices,
+    })
 }
 
 fn decoder_limits() -> image::Limits {
@@ -124,7 +132,12 @@ fn name(format: ImageFormat) -> Option<&'static str> {
 
 fn blame(format: &'static str, error: image::ImageError) -> ReadError {
     let reason = error.to_string();
-    let early = ["unexpected end", "unexpected eof", "failed to fill whole buffer", "exhausted"];
+    let early = [
+        "unexpected end",
+        "unexpected eof",
+        "failed to fill whole buffer",
+        "exhausted",
+    ];
     if early.iter().any(|e| reason.to_lowercase().contains(e)) {
         return ReadError::Truncated { format };
     }
@@ -133,14 +146,18 @@ fn blame(format: &'static str, error: image::ImageError) -> ReadError {
 
 fn has_jpeg_end(bytes: &[u8]) -> bool {
     // Cameras append data after the end marker, so the whole second half is searched.
-    bytes[bytes.len() / 2..].windows(2).any(|w| w == [0xff, 0xd9])
+    bytes[bytes.len() / 2..]
+        .windows(2)
+        .any(|w| w == [0xff, 0xd9])
 }
 
 fn notices(decoder: &impl ImageDecoder, bytes: &[u8], format: ImageFormat) -> Vec<String> {
     let mut notices = Vec::new();
     let original = decoder.original_color_type();
-    if matches!(original, image::ExtendedColorType::Cmyk8 | image::ExtendedColorType::Cmyk16)
-        || (format == ImageFormat::Jpeg && density::jpeg_components(bytes) == Some(4))
+    if matches!(
+        original,
+        image::ExtendedColorType::Cmyk8 | image::ExtendedColorType::Cmyk16
+    ) || (format == ImageFormat::Jpeg && density::jpeg_components(bytes) == Some(4))
     {
         notices.push("Printing colours (CMYK) were turned into screen colours.".to_owned());
     }

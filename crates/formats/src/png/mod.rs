@@ -46,7 +46,11 @@ fn encode(
     if let Some(ppi) = ppi {
         let per_metre = (ppi * 1000.0 / MM_PER_INCH).round() as u32;
         let unit = png::Unit::Meter;
-        encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: per_metre, yppu: per_metre, unit }));
+        encoder.set_pixel_dims(Some(png::PixelDimensions {
+            xppu: per_metre,
+            yppu: per_metre,
+            unit,
+        }));
     }
     let mut writer = encoder.write_header()?;
     writer.write_image_data(data)?;
@@ -60,7 +64,13 @@ fn encode(
 /// When the encoder fails.
 pub fn write_picture(picture: &Picture) -> Result<Vec<u8>, PngError> {
     let data = picture.pixels().as_flattened();
-    encode((picture.width(), picture.height()), png::ColorType::Rgba, None, None, data)
+    encode(
+        (picture.width(), picture.height()),
+        png::ColorType::Rgba,
+        None,
+        None,
+        data,
+    )
 }
 
 /// A solid picture, every pixel in its ink's colour; transparency white.
@@ -69,7 +79,13 @@ pub fn write_picture(picture: &Picture) -> Result<Vec<u8>, PngError> {
 /// When the encoder fails.
 pub fn write_solid(solid: &Solid, labels: &[u8]) -> Result<Vec<u8>, PngError> {
     let palette = solid.inks.iter().flat_map(|ink| ink.colour.0).collect();
-    encode((solid.width, solid.height), png::ColorType::Indexed, None, Some(palette), labels)
+    encode(
+        (solid.width, solid.height),
+        png::ColorType::Indexed,
+        None,
+        Some(palette),
+        labels,
+    )
 }
 
 /// A design on a clear ground, filled with its inks.
@@ -79,15 +95,23 @@ pub fn write_solid(solid: &Solid, labels: &[u8]) -> Result<Vec<u8>, PngError> {
 pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
     let scale = ppi / MM_PER_INCH;
     let side = |mm: f64| (mm * scale).round().max(1.0) as u64;
-    let (width, height) = (side(design.size.width.get()), side(design.size.height.get()));
+    let (width, height) = (
+        side(design.size.width.get()),
+        side(design.size.height.get()),
+    );
     let too_large = PngError::TooLarge { ppi, width, height };
     if width * height > MOST_PIXELS {
         return Err(too_large);
     }
-    let Some(mut map) = Pixmap::new(width as u32, height as u32) else { return Err(too_large) };
+    let Some(mut map) = Pixmap::new(width as u32, height as u32) else {
+        return Err(too_large);
+    };
     for shape in &design.shapes {
         let [r, g, b] = design.inks[usize::from(shape.ink.0)].colour.0;
-        let mut paint = Paint { anti_alias: true, ..Paint::default() };
+        let mut paint = Paint {
+            anti_alias: true,
+            ..Paint::default()
+        };
         paint.set_color_rgba8(r, g, b, 255);
         if let Some(path) = skia_path(&shape.path()) {
             let transform = Transform::from_scale(scale as f32, scale as f32);
@@ -102,7 +126,13 @@ pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
             [c.red(), c.green(), c.blue(), c.alpha()]
         })
         .collect();
-    encode((width as u32, height as u32), png::ColorType::Rgba, Some(ppi), None, &data)
+    encode(
+        (width as u32, height as u32),
+        png::ColorType::Rgba,
+        Some(ppi),
+        None,
+        &data,
+    )
 }
 
 /// A small copy of a picture, at most `side` px wide and high.
@@ -111,8 +141,11 @@ pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
 /// When the encoder fails.
 pub fn write_thumbnail(picture: &Picture, side: u32) -> Result<Vec<u8>, PngError> {
     let data = picture.pixels().as_flattened().to_vec();
-    let small = image::RgbaImage::from_raw(picture.width(), picture.height(), data)
-        .map(|full| image::DynamicImage::ImageRgba8(full).thumbnail(side, side).into_rgba8());
+    let small = image::RgbaImage::from_raw(picture.width(), picture.height(), data).map(|full| {
+        image::DynamicImage::ImageRgba8(full)
+            .thumbnail(side, side)
+            .into_rgba8()
+    });
     match small {
         Some(s) => encode(s.dimensions(), png::ColorType::Rgba, None, None, s.as_raw()),
         None => write_picture(picture),

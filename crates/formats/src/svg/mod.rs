@@ -27,7 +27,10 @@ const HAIRLINE: f64 = 0.05;
 /// Writes a design as SVG.
 #[must_use]
 pub fn write(design: &Design, title: &str, style: Style) -> String {
-    let (w, h) = (number(design.size.width.get()), number(design.size.height.get()));
+    let (w, h) = (
+        number(design.size.width.get()),
+        number(design.size.height.get()),
+    );
     let mut out = String::new();
     out.push_str("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n");
     // Writing into a string cannot fail.
@@ -38,7 +41,13 @@ pub fn write(design: &Design, title: &str, style: Style) -> String {
     );
     for (i, ink) in design.inks.iter().enumerate() {
         let Some(letter) = &ink.letter else { continue };
-        group(&mut out, ink, letter, design.shapes.iter().filter(|s| usize::from(s.ink.0) == i), style);
+        group(
+            &mut out,
+            ink,
+            letter,
+            design.shapes.iter().filter(|s| usize::from(s.ink.0) == i),
+            style,
+        );
     }
     out.push_str("</svg>\n");
     out
@@ -103,7 +112,11 @@ pub fn path_data<'a>(rings: impl Iterator<Item = &'a Ring>) -> String {
 pub fn number(value: f64) -> String {
     let text = format!("{value:.DECIMALS$}");
     let text = text.trim_end_matches('0').trim_end_matches('.');
-    if text == "-0" { "0".to_owned() } else { text.to_owned() }
+    if text == "-0" {
+        "0".to_owned()
+    } else {
+        text.to_owned()
+    }
 }
 
 fn escape(text: &str) -> String {
@@ -125,7 +138,13 @@ mod tests {
 
     #[test]
     fn numbers_are_short() {
-        for (value, text) in [(1.0, "1"), (0.12345, "0.1235"), (-0.00001, "0"), (150.0, "150"), (2.5, "2.5")] {
+        for (value, text) in [
+            (1.0, "1"),
+            (0.12345, "0.1235"),
+            (-0.00001, "0"),
+            (150.0, "150"),
+            (2.5, "2.5"),
+        ] {
             assert_eq!(number(value), text);
         }
     }

@@ -51,22 +51,42 @@ fn nodes<'a>(rings: impl Iterator<Item = &'a Ring>) -> (Vec<f32>, Vec<f32>) {
 }
 
 #[get("/jobs/{id}/artwork/{sha}.png")]
-async fn artwork(shop: web::Data<Shop>, path: web::Path<(JobId, String)>) -> Result<HttpResponse, WebError> {
+async fn artwork(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+) -> Result<HttpResponse, WebError> {
     let arrived = shop.workshop.artwork(path.0).await?;
-    let bytes = shop.workshop.run(move |_| Ok(png::write_picture(&arrived.artwork.picture)?)).await?;
-    Ok(HttpResponse::Ok().content_type("image/png").insert_header(FOR_EVER).body(bytes))
+    let bytes = shop
+        .workshop
+        .run(move |_| Ok(png::write_picture(&arrived.artwork.picture)?))
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("image/png")
+        .insert_header(FOR_EVER)
+        .body(bytes))
 }
 
 #[get("/jobs/{id}/results/{key}/solid.png")]
-async fn solid(shop: web::Data<Shop>, path: web::Path<(JobId, String)>) -> Result<HttpResponse, WebError> {
+async fn solid(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+) -> Result<HttpResponse, WebError> {
     let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let bytes =
-        shop.workshop.run(move |_| Ok(png::write_solid(&outcome.solid, &outcome.bounded.labels)?)).await?;
-    Ok(HttpResponse::Ok().content_type("image/png").insert_header(FOR_EVER).body(bytes))
+    let bytes = shop
+        .workshop
+        .run(move |_| Ok(png::write_solid(&outcome.solid, &outcome.bounded.labels)?))
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("image/png")
+        .insert_header(FOR_EVER)
+        .body(bytes))
 }
 
 #[get("/jobs/{id}/results/{key}/outlines.json")]
-async fn outlines(shop: web::Data<Shop>, path: web::Path<(JobId, String)>) -> Result<HttpResponse, WebError> {
+async fn outlines(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+) -> Result<HttpResponse, WebError> {
     let outcome = shop.workshop.kept(path.into_inner().1).await?;
     let body = shop
         .workshop
@@ -80,7 +100,11 @@ async fn outlines(shop: web::Data<Shop>, path: web::Path<(JobId, String)>) -> Re
                     BenchShape {
                         ink: shape.ink.0,
                         outer: svg::path_data(std::iter::once(&shape.outer)),
-                        holes: shape.holes.iter().map(|h| svg::path_data(std::iter::once(h))).collect(),
+                        holes: shape
+                            .holes
+                            .iter()
+                            .map(|h| svg::path_data(std::iter::once(h)))
+                            .collect(),
                         nodes,
                         handles,
                     }
@@ -89,12 +113,18 @@ async fn outlines(shop: web::Data<Shop>, path: web::Path<(JobId, String)>) -> Re
             let inks = design
                 .inks
                 .iter()
-                .map(|i| BenchInk { letter: i.letter.clone(), colour: i.colour.to_string() })
+                .map(|i| BenchInk {
+                    letter: i.letter.clone(),
+                    colour: i.colour.to_string(),
+                })
                 .collect();
             Ok(serde_json::to_string(&Outlines { inks, shapes })?)
         })
         .await?;
-    Ok(HttpResponse::Ok().content_type("application/json").insert_header(FOR_EVER).body(body))
+    Ok(HttpResponse::Ok()
+        .content_type("application/json")
+        .insert_header(FOR_EVER)
+        .body(body))
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

@@ -42,7 +42,10 @@ pub(crate) struct Choices {
 const AUTOMATIC: &str = "auto";
 
 fn wrong(field: &'static str, message: impl ToString) -> WebError {
-    WebError::Field { field, message: message.to_string() }
+    WebError::Field {
+        field,
+        message: message.to_string(),
+    }
 }
 
 fn number(field: &'static str, text: &str, example: &str) -> Result<f64, WebError> {
@@ -51,7 +54,12 @@ fn number(field: &'static str, text: &str, example: &str) -> Result<f64, WebErro
         .parse::<f64>()
         .ok()
         .filter(|v| v.is_finite())
-        .ok_or_else(|| wrong(field, format!("'{text}' is not a number; write it like {example}")))
+        .ok_or_else(|| {
+            wrong(
+                field,
+                format!("'{text}' is not a number; write it like {example}"),
+            )
+        })
 }
 
 fn colour(text: &str) -> Result<Rgb, WebError> {
@@ -69,21 +77,38 @@ impl Choices {
         let mut recipe = old.clone();
         for field in self.changed.split_whitespace() {
             self.take(field, &mut recipe, job, unit)?;
-            recipe.check().map_err(|e| wrong(field_of(field), in_unit(&e, unit)))?;
+            recipe
+                .check()
+                .map_err(|e| wrong(field_of(field), in_unit(&e, unit)))?;
         }
         Ok(recipe)
     }
 
-    fn take(&self, field: &str, recipe: &mut Recipe, job: &Job, unit: Unit) -> Result<(), WebError> {
+    fn take(
+        &self,
+        field: &str,
+        recipe: &mut Recipe,
+        job: &Job,
+        unit: Unit,
+    ) -> Result<(), WebError> {
         match field {
             "mode" => {
                 recipe.inks.mode = match self.mode.as_str() {
-                    "mono" => InkMode::Mono { threshold: None, invert: false },
-                    "several" => InkMode::Count { count: self.count()? },
+                    "mono" => InkMode::Mono {
+                        threshold: None,
+                        invert: false,
+                    },
+                    "several" => InkMode::Count {
+                        count: self.count()?,
+                    },
                     _ => InkMode::Auto,
                 };
             }
-            "count" => recipe.inks.mode = InkMode::Count { count: self.count()? },
+            "count" => {
+                recipe.inks.mode = InkMode::Count {
+                    count: self.count()?,
+                }
+            }
             "threshold" | "invert" => {
                 let before = match recipe.inks.mode {
                     InkMode::Mono { threshold, .. } => threshold,
@@ -94,14 +119,19 @@ impl Choices {
                     (_, AUTOMATIC) => None,
                     (_, text) => Some(number("threshold", text, "45 %")?),
                 };
-                recipe.inks.mode = InkMode::Mono { threshold, invert: self.invert == "on" };
+                recipe.inks.mode = InkMode::Mono {
+                    threshold,
+                    invert: self.invert == "on",
+                };
             }
             "tolerance" => {
-                recipe.trace.tolerance = self.automatic(&self.tolerance, |t| length("tolerance", t, unit))?;
+                recipe.trace.tolerance =
+                    self.automatic(&self.tolerance, |t| length("tolerance", t, unit))?;
             }
             "corner" => {
-                recipe.trace.corner =
-                    self.automatic(&self.corner, |t| parse_angle(t).map_err(|e| wrong("corner", e)))?;
+                recipe.trace.corner = self.automatic(&self.corner, |t| {
+                    parse_angle(t).map_err(|e| wrong("corner", e))
+                })?;
             }
             "min_part" => {
                 let area = |t: &str| -> Result<SquareMm, WebError> {
@@ -117,26 +147,46 @@ impl Choices {
                 };
             }
             "width" => {
-                recipe.size = recipe.size.with_width(length("width", &self.width, unit)?, job.width_px, job.height_px);
+                recipe.size = recipe.size.with_width(
+                    length("width", &self.width, unit)?,
+                    job.width_px,
+                    job.height_px,
+                );
             }
             "height" => {
-                recipe.size = recipe.size.with_height(length("height", &self.height, unit)?, job.width_px, job.height_px);
+                recipe.size = recipe.size.with_height(
+                    length("height", &self.height, unit)?,
+                    job.width_px,
+                    job.height_px,
+                );
             }
             "locked" => {
                 recipe.size.locked = self.locked == "on";
                 if recipe.size.locked {
-                    recipe.size = recipe.size.with_width(recipe.size.width, job.width_px, job.height_px);
+                    recipe.size =
+                        recipe
+                            .size
+                            .with_width(recipe.size.width, job.width_px, job.height_px);
                 }
             }
             "switch" => {
                 let colour = colour(&self.switch)?;
                 recipe.inks.switched.retain(|s| s.colour != colour);
-                recipe.inks.switched.push(Switch { colour, kept: self.kept });
+                recipe.inks.switched.push(Switch {
+                    colour,
+                    kept: self.kept,
+                });
             }
             "rename" => {
                 let colour = colour(&self.rename)?;
                 recipe.inks.names.retain(|n| n.colour != colour);
-                let name: String = self.name.trim().chars().filter(|c| !c.is_control()).take(40).collect();
+                let name: String = self
+                    .name
+                    .trim()
+                    .chars()
+                    .filter(|c| !c.is_control())
+                    .take(40)
+                    .collect();
                 if !name.is_empty() {
                     recipe.inks.names.push(InkName { colour, name });
                 }
@@ -152,21 +202,45 @@ impl Choices {
         Ok(count.clamp(0.0, 1e6).round() as usize)
     }
 
-    fn automatic<T>(&self, text: &str, parse: impl Fn(&str) -> Result<T, WebError>) -> Result<Option<T>, WebError> {
-        if text.trim() == AUTOMATIC { Ok(None) } else { parse(text).map(Some) }
+    fn automatic<T>(
+        &self,
+        text: &str,
+        parse: impl Fn(&str) -> Result<T, WebError>,
+    ) -> Result<Option<T>, WebError> {
+        if text.trim() == AUTOMATIC {
+            Ok(None)
+        } else {
+            parse(text).map(Some)
+        }
     }
 }
 
 fn field_of(field: &str) -> &'static str {
-    Line::ALL.iter().flat_map(|l| l.fields()).find(|f| **f == field).copied().unwrap_or("notice")
+    Line::ALL
+        .iter()
+        .flat_map(|l| l.fields())
+        .find(|f| **f == field)
+        .copied()
+        .unwrap_or("notice")
 }
 
 /// A refusal in the unit the person reads.
 fn in_unit(error: &RecipeError, unit: Unit) -> String {
     match *error {
-        RecipeError::OutOfRange { what, found, least, greatest, unit: "mm" } if unit == Unit::In => {
+        RecipeError::OutOfRange {
+            what,
+            found,
+            least,
+            greatest,
+            unit: "mm",
+        } if unit == Unit::In => {
             let inch = |mm: f64| text::length(mm, unit, 2);
-            format!("{what} of {} in is outside {} to {} in", inch(found), inch(least), inch(greatest))
+            format!(
+                "{what} of {} in is outside {} to {} in",
+                inch(found),
+                inch(least),
+                inch(greatest)
+            )
         }
         _ => error.to_string(),
     }
@@ -175,7 +249,10 @@ fn in_unit(error: &RecipeError, unit: Unit) -> String {
 fn length(field: &'static str, text: &str, unit: Unit) -> Result<Mm, WebError> {
     match parse_length(text, unit) {
         Ok(Length::Mm(value)) => Ok(Mm::new(value)),
-        Ok(Length::Px(_)) => Err(wrong(field, "a length on the piece is asked for; use mm or in")),
+        Ok(Length::Px(_)) => Err(wrong(
+            field,
+            "a length on the piece is asked for; use mm or in",
+        )),
         Err(e) => Err(wrong(field, e)),
     }
 }
@@ -190,28 +267,52 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
         return Some(match new.inks.mode {
             InkMode::Auto => "Inks found by themselves".to_owned(),
             InkMode::Count { count } => format!("{count} inks"),
-            InkMode::Mono { threshold: Some(t), .. } => format!("Threshold {t:.0} %"),
-            InkMode::Mono { threshold: None, invert: true } => "One tone, inverted".to_owned(),
-            InkMode::Mono { threshold: None, invert: false } => "One tone".to_owned(),
+            InkMode::Mono {
+                threshold: Some(t), ..
+            } => format!("Threshold {t:.0} %"),
+            InkMode::Mono {
+                threshold: None,
+                invert: true,
+            } => "One tone, inverted".to_owned(),
+            InkMode::Mono {
+                threshold: None,
+                invert: false,
+            } => "One tone".to_owned(),
         });
     }
-    if let Some(switch) = new.inks.switched.last().filter(|_| old.inks.switched != new.inks.switched) {
-        return Some(format!("{} {}", switch.colour, if switch.kept { "kept" } else { "dropped" }));
+    if let Some(switch) = new
+        .inks
+        .switched
+        .last()
+        .filter(|_| old.inks.switched != new.inks.switched)
+    {
+        return Some(format!(
+            "{} {}",
+            switch.colour,
+            if switch.kept { "kept" } else { "dropped" }
+        ));
     }
     if old.inks.names != new.inks.names {
         return Some("Ink renamed".to_owned());
     }
     let (a, b) = (&old.trace, &new.trace);
     if a.tolerance != b.tolerance {
-        let told = b.tolerance.map_or_else(|| "by itself".to_owned(), |t| len(t.get(), 3));
+        let told = b
+            .tolerance
+            .map_or_else(|| "by itself".to_owned(), |t| len(t.get(), 3));
         return Some(format!("Follow within {told}"));
     }
     if a.min_part != b.min_part {
-        let told = b.min_part.map_or_else(|| "by itself".to_owned(), |p| format!("{} mm²", text::small_area(p.get())));
+        let told = b.min_part.map_or_else(
+            || "by itself".to_owned(),
+            |p| format!("{} mm²", text::small_area(p.get())),
+        );
         return Some(format!("Smallest part {told}"));
     }
     if a.corner != b.corner {
-        let told = b.corner.map_or_else(|| "by itself".to_owned(), |c| format!("{:.0}°", c.get()));
+        let told = b
+            .corner
+            .map_or_else(|| "by itself".to_owned(), |c| format!("{:.0}°", c.get()));
         return Some(format!("Corners above {told}"));
     }
     if a.edges != b.edges {
@@ -222,7 +323,18 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
         });
     }
     if old.size.locked != new.size.locked {
-        return Some(if new.size.locked { "Sides locked" } else { "Sides freed" }.to_owned());
+        return Some(
+            if new.size.locked {
+                "Sides locked"
+            } else {
+                "Sides freed"
+            }
+            .to_owned(),
+        );
     }
-    Some(format!("Size {} × {}", len(new.size.width.get(), 1), len(new.size.height.get(), 1)))
+    Some(format!(
+        "Size {} × {}",
+        len(new.size.width.get(), 1),
+        len(new.size.height.get(), 1)
+    ))
 }

@@ -30,15 +30,36 @@ struct Title {
 const MOST: usize = 200;
 
 #[post("/jobs/{id}/details")]
-async fn change(shop: web::Data<Shop>, id: web::Path<JobId>, form: web::Form<Details>) -> Result<Title, WebError> {
-    let short = |text: &str| text.trim().chars().filter(|c| !c.is_control()).take(MOST).collect::<String>();
-    let details = JobDetails { title: short(&form.title), client: short(&form.client), tags: short(&form.tags) };
+async fn change(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Details>,
+) -> Result<Title, WebError> {
+    let short = |text: &str| {
+        text.trim()
+            .chars()
+            .filter(|c| !c.is_control())
+            .take(MOST)
+            .collect::<String>()
+    };
+    let details = JobDetails {
+        title: short(&form.title),
+        client: short(&form.client),
+        tags: short(&form.tags),
+    };
     if details.title.is_empty() {
-        return Err(WebError::Field { field: "title", message: "a job needs a title; the old one was kept".to_owned() });
+        return Err(WebError::Field {
+            field: "title",
+            message: "a job needs a title; the old one was kept".to_owned(),
+        });
     }
     web::block(move || {
         shop.store.set_details(*id, &details)?;
-        Ok(Title { title: details.title, client: details.client, swap: true })
+        Ok(Title {
+            title: details.title,
+            client: details.client,
+            swap: true,
+        })
     })
     .await?
 }

@@ -22,13 +22,14 @@ struct Page {
     swap: bool,
 }
 
-/// What changes on the page after a choice. Controls in use are left alone while they move.
+/// What changes on the page after a choice. Controls are left alone, so that nobody's typing is
+/// lost; only where others are needed (`reshaped`) are they drawn anew.
 #[derive(Template, WebTemplate)]
 #[template(path = "job/_update.html")]
 struct Update {
     t: Ticket,
     swap: bool,
-    kept: bool,
+    reshaped: bool,
 }
 
 /// The whole ticket, for opening another line.
@@ -47,7 +48,11 @@ struct Loaded {
 
 fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
     let recipe = serde_json::from_str(&store.step(id)?.recipe)?;
-    Ok(Loaded { job: store.job(id)?, history: store.history(id)?, recipe })
+    Ok(Loaded {
+        job: store.job(id)?,
+        history: store.history(id)?,
+        recipe,
+    })
 }
 
 async fn loaded(shop: &web::Data<Shop>, id: JobId) -> Result<Loaded, WebError> {
@@ -55,58 +60,140 @@ async fn loaded(shop: &web::Data<Shop>, id: JobId) -> Result<Loaded, WebError> {
     web::block(move || load(&shop.store, id)).await?
 }
 
-async fn show(shop: &web::Data<Shop>, id: JobId, line: Line, unit: Unit) -> Result<Ticket, WebError> {
+async fn show(
+    shop: &web::Data<Shop>,
+    id: JobId,
+    line: Line,
+    unit: Unit,
+) -> Result<Ticket, WebError> {
     let now = loaded(shop, id).await?;
-    let outcome = shop.workshop.trace(id, now.recipe.clone(), Wanted::Kept).await?;
-    Ok(ticket(&now.job, &now.history, &now.recipe, &outcome, line, unit))
+    let outcome = shop
+        .workshop
+        .trace(id, now.recipe.clone(), Wanted::Kept)
+        .await?;
+    Ok(ticket(
+        &now.job,
+        &now.history,
+        &now.recipe,
+        &outcome,
+        line,
+        unit,
+    ))
 }
 
 #[get("/jobs/{id}")]
-async fn first(shop: web::Data<Shop>, id: web::Path<JobId>, reader: Reader) -> Result<Page, WebError> {
-    Ok(Page { t: show(&shop, *id, Line::Trace, reader.0).await?, swap: false })
+async fn first(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    reader: Reader,
+) -> Result<Page, WebError> {
+    Ok(Page {
+        t: show(&shop, *id, Line::Trace, reader.0).await?,
+        swap: false,
+    })
 }
 
 #[get("/jobs/{id}/{line}")]
-async fn one_line(request: HttpRequest, shop: web::Data<Shop>, path: web::Path<(JobId, String)>, reader: Reader) -> Result<HttpResponse, WebError> {
+async fn one_line(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
     let (id, slug) = path.into_inner();
     let line = Line::from_slug(&slug).ok_or(WebError::NoPage)?;
     let t = show(&shop, id, line, reader.0).await?;
     Ok(if request.headers().contains_key("HX-Request") {
-        Opened { t, swap: false }.respond_to(&request).map_into_boxed_body()
+        Opened { t, swap: false }
+            .respond_to(&request)
+            .map_into_boxed_body()
     } else {
-        Page { t, swap: false }.respond_to(&request).map_into_boxed_body()
+        Page { t, swap: false }
+            .respond_to(&request)
+            .map_into_boxed_body()
     })
 }
 
 /// Answers with what changed, and tells the bench which result to draw.
-fn answer(request: &HttpRequest, t: Ticket, kept: bool) -> HttpResponse {
+fn answer(request: &HttpRequest, t: Ticket, reshaped: bool) -> HttpResponse {
     let traced = serde_json::json!({ "traced": {
         "key": t.key, "solid": t.solid_key, "width": t.width_mm, "height": t.height_mm,
-        "sides": t.sides,
+        "shown": t.shown,
     }});
-    let mut response = Update { t, swap: true, kept }.respond_to(request).map_into_boxed_body();
+    let mut response = Update {
+        t,
+        swap: true,
+        reshaped,
+    }
+    .respond_to(request)
+    .map_into_boxed_body();
     if let Ok(value) = traced.to_string().parse() {
-        response.headers_mut().insert(actix_web::http::header::HeaderName::from_static("hx-trigger"), value);
+        response.headers_mut().insert(
+            actix_web::http::header::HeaderName::from_static("hx-trigger"),
+            value,
+        );
     }
     response
 }
 
 #[post("/jobs/{id}/try")]
-async fn preview(request: HttpRequest, shop: web::Data<Shop>, id: web::Path<JobId>, form: web::Form<Choices>, reader: Reader) -> Result<HttpResponse, WebError> {
+async fn preview(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Choices>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
     let now = loaded(&shop, *id).await?;
     let recipe = form.apply(&now.recipe, &now.job, reader.0)?;
-    let outcome = shop.workshop.trace(*id, recipe.clone(), Wanted::Preview).await?;
-    Ok(answer(&request, ticket(&now.job, &now.history, &recipe, &outcome, form.line(), reader.0), false))
+    let outcome = shop
+        .workshop
+        .trace(*id, recipe.clone(), Wanted::Preview)
+        .await?;
+    Ok(answer(
+        &request,
+        ticket(
+            &now.job,
+            &now.history,
+            &recipe,
+            &outcome,
+            form.line(),
+            reader.0,
+        ),
+        false,
+    ))
 }
 
 #[post("/jobs/{id}/choose")]
-async fn choose(request: HttpRequest, shop: web::Data<Shop>, id: web::Path<JobId>, form: web::Form<Choices>, reader: Reader) -> Result<HttpResponse, WebError> {
+async fn choose(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Choices>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
     let now = loaded(&shop, *id).await?;
     let recipe = form.apply(&now.recipe, &now.job, reader.0)?;
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
-    let outcome = shop.workshop.trace(*id, recipe.clone(), Wanted::Kept).await?;
+    let outcome = shop
+        .workshop
+        .trace(*id, recipe.clone(), Wanted::Kept)
+        .await?;
+    let kind = |r: &Recipe| std::mem::discriminant(&r.inks.mode);
+    let reshaped = kind(&now.recipe) != kind(&recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
-        return Ok(answer(&request, ticket(&now.job, &now.history, &recipe, &outcome, form.line(), reader.0), true));
+        return Ok(answer(
+            &request,
+            ticket(
+                &now.job,
+                &now.history,
+                &recipe,
+                &outcome,
+                form.line(),
+                reader.0,
+            ),
+            false,
+        ));
     };
     let (revision, json) = (form.revision, serde_json::to_string(&recipe)?);
     let job = *id;
@@ -116,7 +203,18 @@ async fn choose(request: HttpRequest, shop: web::Data<Shop>, id: web::Path<JobId
         load(&store, job)
     })
     .await??;
-    Ok(answer(&request, ticket(&after.job, &after.history, &recipe, &outcome, form.line(), reader.0), true))
+    Ok(answer(
+        &request,
+        ticket(
+            &after.job,
+            &after.history,
+            &recipe,
+            &outcome,
+            form.line(),
+            reader.0,
+        ),
+        reshaped,
+    ))
 }
 
 #[derive(Deserialize)]
@@ -126,7 +224,14 @@ struct Move {
     line: String,
 }
 
-async fn moved(request: HttpRequest, shop: web::Data<Shop>, id: JobId, form: Move, by: i64, unit: Unit) -> Result<HttpResponse, WebError> {
+async fn moved(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: JobId,
+    form: Move,
+    by: i64,
+    unit: Unit,
+) -> Result<HttpResponse, WebError> {
     let store = shop.store.clone();
     web::block(move || store.move_step(id, form.revision, by)).await??;
     let line = Line::from_slug(&form.line).unwrap_or(Line::Trace);
@@ -134,15 +239,33 @@ async fn moved(request: HttpRequest, shop: web::Data<Shop>, id: JobId, form: Mov
 }
 
 #[post("/jobs/{id}/undo")]
-async fn undo(request: HttpRequest, shop: web::Data<Shop>, id: web::Path<JobId>, form: web::Form<Move>, reader: Reader) -> Result<HttpResponse, WebError> {
+async fn undo(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Move>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
     moved(request, shop, *id, form.into_inner(), -1, reader.0).await
 }
 
 #[post("/jobs/{id}/redo")]
-async fn redo(request: HttpRequest, shop: web::Data<Shop>, id: web::Path<JobId>, form: web::Form<Move>, reader: Reader) -> Result<HttpResponse, WebError> {
+async fn redo(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Move>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
     moved(request, shop, *id, form.into_inner(), 1, reader.0).await
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
-    config.service(first).service(preview).service(choose).service(undo).service(redo).service(one_line);
+    config
+        .service(first)
+        .service(preview)
+        .service(choose)
+        .service(undo)
+        .service(redo)
+        .service(one_line);
 }

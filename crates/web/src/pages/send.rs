@@ -29,43 +29,87 @@ const PPI: f64 = 150.0;
 fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpResponse {
     let plain: String = name
         .chars()
-        .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
+        .map(|c| {
+            if c.is_ascii_alphanumeric() {
+                c.to_ascii_lowercase()
+            } else {
+                '-'
+            }
+        })
         .collect();
-    let plain = plain.split('-').filter(|p| !p.is_empty()).collect::<Vec<_>>().join("-");
-    let name = if plain.is_empty() { "job".to_owned() } else { plain };
+    let plain = plain
+        .split('-')
+        .filter(|p| !p.is_empty())
+        .collect::<Vec<_>>()
+        .join("-");
+    let name = if plain.is_empty() {
+        "job".to_owned()
+    } else {
+        plain
+    };
     let disposition = ContentDisposition {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(format!("{name}.{ending}"))],
     };
-    HttpResponse::Ok().content_type(media_type).insert_header(disposition).body(body)
+    HttpResponse::Ok()
+        .content_type(media_type)
+        .insert_header(disposition)
+        .body(body)
 }
 
-async fn current(shop: &web::Data<Shop>, id: JobId) -> Result<(String, std::sync::Arc<crate::workshop::Outcome>), WebError> {
+async fn current(
+    shop: &web::Data<Shop>,
+    id: JobId,
+) -> Result<(String, std::sync::Arc<crate::workshop::Outcome>), WebError> {
     let store = shop.store.clone();
     let (title, recipe) = web::block(move || -> Result<_, WebError> {
-        Ok((store.job(id)?.details.title, serde_json::from_str::<Recipe>(&store.step(id)?.recipe)?))
+        Ok((
+            store.job(id)?.details.title,
+            serde_json::from_str::<Recipe>(&store.step(id)?.recipe)?,
+        ))
     })
     .await??;
     Ok((title, shop.workshop.trace(id, recipe, Wanted::Kept).await?))
 }
 
 #[get("/jobs/{id}/cut.svg")]
-async fn cut_svg(shop: web::Data<Shop>, id: web::Path<JobId>, drawn: web::Query<Drawn>) -> Result<HttpResponse, WebError> {
+async fn cut_svg(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    drawn: web::Query<Drawn>,
+) -> Result<HttpResponse, WebError> {
     let (title, outcome) = current(&shop, *id).await?;
-    let style = if drawn.style == "lines" { svg::Style::CutLines } else { svg::Style::Filled };
+    let style = if drawn.style == "lines" {
+        svg::Style::CutLines
+    } else {
+        svg::Style::Filled
+    };
     let name = title.clone();
-    let body = shop.workshop.run(move |_| Ok(svg::write(&outcome.design, &title, style))).await?;
+    let body = shop
+        .workshop
+        .run(move |_| Ok(svg::write(&outcome.design, &title, style)))
+        .await?;
     Ok(download(&name, "svg", "image/svg+xml", body.into_bytes()))
 }
 
 #[get("/jobs/{id}/cut.png")]
-async fn cut_png(shop: web::Data<Shop>, id: web::Path<JobId>, density: web::Query<Density>) -> Result<HttpResponse, WebError> {
+async fn cut_png(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    density: web::Query<Density>,
+) -> Result<HttpResponse, WebError> {
     let (title, outcome) = current(&shop, *id).await?;
     let ppi = density.ppi.unwrap_or(PPI);
     if !(10.0..=2400.0).contains(&ppi) {
-        return Err(WebError::Field { field: "ppi", message: "choose between 10 and 2400 pixels per inch".to_owned() });
+        return Err(WebError::Field {
+            field: "ppi",
+            message: "choose between 10 and 2400 pixels per inch".to_owned(),
+        });
     }
-    let body = shop.workshop.run(move |_| Ok(png::write_design(&outcome.design, ppi)?)).await?;
+    let body = shop
+        .workshop
+        .run(move |_| Ok(png::write_design(&outcome.design, ppi)?))
+        .await?;
     Ok(download(&title, "png", "image/png", body))
 }
 
@@ -76,7 +120,12 @@ async fn original(shop: web::Data<Shop>, id: web::Path<JobId>) -> Result<HttpRes
     })
     .await??;
     let (stem, ending) = name.rsplit_once('.').unwrap_or((&name, "bin"));
-    Ok(download(stem, ending, "application/octet-stream", original.bytes))
+    Ok(download(
+        stem,
+        ending,
+        "application/octet-stream",
+        original.bytes,
+    ))
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

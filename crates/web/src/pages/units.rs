@@ -35,7 +35,10 @@ async fn choose(to: web::Query<To>) -> HttpResponse {
         .same_site(SameSite::Lax)
         .max_age(Duration::days(365))
         .finish();
-    HttpResponse::NoContent().cookie(cookie).insert_header(("HX-Refresh", "true")).finish()
+    HttpResponse::NoContent()
+        .cookie(cookie)
+        .insert_header(("HX-Refresh", "true"))
+        .finish()
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

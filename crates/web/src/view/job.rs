@@ -21,7 +21,13 @@ pub(crate) enum Line {
 }
 
 impl Line {
-    pub(crate) const ALL: [Self; 5] = [Self::Artwork, Self::Inks, Self::Trace, Self::Size, Self::Send];
+    pub(crate) const ALL: [Self; 5] = [
+        Self::Artwork,
+        Self::Inks,
+        Self::Trace,
+        Self::Size,
+        Self::Send,
+    ];
 
     /// Its word in addresses and forms.
     pub(crate) fn slug(self) -> &'static str {
@@ -84,11 +90,26 @@ pub(crate) struct Slider {
 
 /// The controls of the open line.
 pub(crate) enum LineBody {
-    Artwork { facts: Vec<(&'static str, Vec<Bit>)>, notices: Vec<String> },
-    Inks { mode: &'static str, count: Slider, threshold: Slider, invert: bool },
-    Trace { sliders: Vec<Slider>, edges: &'static str },
-    Size { width: String, height: String, locked: bool, facts: Vec<Bit> },
-    Send { facts: Vec<Bit> },
+    Artwork {
+        facts: Vec<(&'static str, Vec<Bit>)>,
+        notices: Vec<String>,
+    },
+    Inks {
+        mode: &'static str,
+        count: Slider,
+        threshold: Slider,
+        invert: bool,
+    },
+    Trace {
+        sliders: Vec<Slider>,
+        edges: &'static str,
+    },
+    Size {
+        width: String,
+        height: String,
+        locked: bool,
+    },
+    Send,
 }
 
 pub(crate) struct RailInk {
@@ -126,8 +147,10 @@ pub(crate) struct Ticket {
     pub(crate) artwork_key: String,
     pub(crate) width_mm: f64,
     pub(crate) height_mm: f64,
-    /// Width and height as the size fields show them.
-    pub(crate) sides: [String; 2],
+    /// What the open line's fields show, by name, and whether the program chose it.
+    pub(crate) shown: Vec<(&'static str, String, bool)>,
+    /// A sentence of figures under the open line's controls.
+    pub(crate) facts: Vec<Bit>,
     pub(crate) unit: &'static str,
 }
 
@@ -156,25 +179,102 @@ fn colour_name([r, g, b]: [u8; 3]) -> &'static str {
     let dark = lightness < 96;
     let pale = lightness > 184;
     match hue as u16 {
-        0..=15 | 346..=360 => if dark { "Dark red" } else if pale { "Pink" } else { "Red" },
-        16..=42 => if dark { "Brown" } else if pale { "Sand" } else { "Orange" },
-        43..=66 => if dark { "Olive" } else if pale { "Cream" } else { "Yellow" },
-        67..=160 => if dark { "Dark green" } else if pale { "Pale green" } else { "Green" },
-        161..=199 => if dark { "Dark teal" } else if pale { "Pale teal" } else { "Teal" },
-        200..=255 => if dark { "Navy" } else if pale { "Pale blue" } else { "Blue" },
-        256..=295 => if dark { "Dark violet" } else { "Violet" },
-        _ => if dark { "Plum" } else { "Pink" },
+        0..=15 | 346..=360 => {
+            if dark {
+                "Dark red"
+            } else if pale {
+                "Pink"
+            } else {
+                "Red"
+            }
+        }
+        16..=42 => {
+            if dark {
+                "Brown"
+            } else if pale {
+                "Sand"
+            } else {
+                "Orange"
+            }
+        }
+        43..=66 => {
+            if dark {
+                "Olive"
+            } else if pale {
+                "Cream"
+            } else {
+                "Yellow"
+            }
+        }
+        67..=160 => {
+            if dark {
+                "Dark green"
+            } else if pale {
+                "Pale green"
+            } else {
+                "Green"
+            }
+        }
+        161..=199 => {
+            if dark {
+                "Dark teal"
+            } else if pale {
+                "Pale teal"
+            } else {
+                "Teal"
+            }
+        }
+        200..=255 => {
+            if dark {
+                "Navy"
+            } else if pale {
+                "Pale blue"
+            } else {
+                "Blue"
+            }
+        }
+        256..=295 => {
+            if dark {
+                "Dark violet"
+            } else {
+                "Violet"
+            }
+        }
+        _ => {
+            if dark {
+                "Plum"
+            } else {
+                "Pink"
+            }
+        }
     }
 }
 
 /// Everything shown of a job and one outcome of it.
-pub(crate) fn ticket(job: &Job, history: &History, recipe: &Recipe, outcome: &Outcome, open: Line, unit: Unit) -> Ticket {
+pub(crate) fn ticket(
+    job: &Job,
+    history: &History,
+    recipe: &Recipe,
+    outcome: &Outcome,
+    open: Line,
+    unit: Unit,
+) -> Ticket {
     let design = &outcome.design;
     let size = design.size;
     let nothing = design.shapes.is_empty().then(|| {
         let tone = matches!(outcome.solid.field, EdgeField::Tone { .. });
-        let field = if tone && open == Line::Inks { "threshold" } else { "notice" };
-        (field, format!("Nothing to trace: {}.", trace::nothing_found(&outcome.solid)))
+        let field = if tone && open == Line::Inks {
+            "threshold"
+        } else {
+            "notice"
+        };
+        (
+            field,
+            format!(
+                "Nothing to trace: {}.",
+                trace::nothing_found(&outcome.solid)
+            ),
+        )
     });
     let f = &design.figures;
     let announce = match &nothing {
@@ -182,6 +282,8 @@ pub(crate) fn ticket(job: &Job, history: &History, recipe: &Recipe, outcome: &Ou
         None => format!("traced: {} shapes, {} nodes", f.shapes, f.nodes),
     };
     let at = history.at;
+    let body = body(open, recipe, outcome, unit);
+    let shown = shown(&body);
     Ticket {
         id: job.id,
         revision: job.revision,
@@ -191,7 +293,11 @@ pub(crate) fn ticket(job: &Job, history: &History, recipe: &Recipe, outcome: &Ou
         saved: text::moment(job.saved),
         undo: history.undo().map(str::to_owned),
         redo: history.redo().map(str::to_owned),
-        history: history.steps.iter().map(|(n, name)| (name.clone(), *n == at)).collect(),
+        history: history
+            .steps
+            .iter()
+            .map(|(n, name)| (name.clone(), *n == at))
+            .collect(),
         lines: Line::ALL
             .into_iter()
             .enumerate()
@@ -204,9 +310,14 @@ pub(crate) fn ticket(job: &Job, history: &History, recipe: &Recipe, outcome: &Ou
             })
             .collect(),
         open: open.slug(),
-        fields: open.fields(),
+        fields: match (open, recipe.inks.mode) {
+            (Line::Inks, InkMode::Auto) => &[],
+            (Line::Inks, InkMode::Count { .. }) => &["count"],
+            (Line::Inks, InkMode::Mono { .. }) => &["threshold"],
+            _ => open.fields(),
+        },
         why: why(open, recipe, outcome),
-        body: body(open, recipe, outcome, unit),
+        body,
         inks: rail(recipe, outcome, unit),
         figures: figures(outcome, unit),
         announce,
@@ -216,7 +327,8 @@ pub(crate) fn ticket(job: &Job, history: &History, recipe: &Recipe, outcome: &Ou
         artwork_key: outcome.arrived.sha256.chars().take(16).collect(),
         width_mm: size.width.get(),
         height_mm: size.height.get(),
-        sides: [text::side(size.width.get(), unit), text::side(size.height.get(), unit)],
+        shown,
+        facts: facts(open, outcome, unit),
         unit: unit.symbol(),
     }
 }
@@ -230,7 +342,12 @@ fn summary(line: Line, outcome: &Outcome, unit: Unit) -> String {
     let symbol = unit.symbol();
     match line {
         Line::Artwork => {
-            format!("**{} × {}** px · **{:.0}** ppi", outcome.solid.width, outcome.solid.height, ppi(outcome))
+            format!(
+                "**{} × {}** px · **{:.0}** ppi",
+                outcome.solid.width,
+                outcome.solid.height,
+                ppi(outcome)
+            )
         }
         Line::Inks => {
             let kept = design.inks.iter().filter(|i| i.letter.is_some()).count();
@@ -238,11 +355,14 @@ fn summary(line: Line, outcome: &Outcome, unit: Unit) -> String {
         }
         Line::Trace => format!(
             "**{}** shapes · **{}** nodes · **{}** {symbol}",
-            f.shapes, f.nodes, text::length(f.deviation.max, unit, 2)
+            f.shapes,
+            f.nodes,
+            text::length(f.deviation.max, unit, 2)
         ),
         Line::Size => format!(
             "**{} × {}** {symbol}",
-            text::side(design.size.width.get(), unit), text::side(design.size.height.get(), unit)
+            text::side(design.size.width.get(), unit),
+            text::side(design.size.height.get(), unit)
         ),
         Line::Send => {
             let (length, symbol) = text::long_length(f.cut_length, unit);
@@ -255,18 +375,30 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
     let settings = &outcome.settings;
     match line {
         Line::Artwork => match outcome.arrived.artwork.ppi {
-            Some(stated) => format!("The file states {stated:.0} px per inch. It is kept as it came."),
+            Some(stated) => {
+                format!("The file states {stated:.0} px per inch. It is kept as it came.")
+            }
             None => "The file states no px per inch. It is kept as it came.".to_owned(),
         },
         Line::Inks => outcome.solid.reason.to_string(),
         Line::Trace => {
             let parts = [&settings.tolerance.why, &settings.min_part.why];
-            let told: Vec<&str> = parts.iter().map(|s| s.as_str()).filter(|s| !s.is_empty()).collect();
-            if told.is_empty() { "Both were chosen by hand.".to_owned() } else { told.join(" ") }
+            let told: Vec<&str> = parts
+                .iter()
+                .map(|s| s.as_str())
+                .filter(|s| !s.is_empty())
+                .collect();
+            if told.is_empty() {
+                "Both were chosen by hand.".to_owned()
+            } else {
+                told.join(" ")
+            }
         }
         Line::Size if recipe.size.locked => "One side follows from the other.".to_owned(),
         Line::Size => "Both sides are free: the picture may be stretched.".to_owned(),
-        Line::Send => "One group for each ink, lower left to upper right as on the bench.".to_owned(),
+        Line::Send => {
+            "One group for each ink, lower left to upper right as on the bench.".to_owned()
+        }
     }
 }
 
@@ -287,29 +419,67 @@ fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> LineBody 
             width: text::side(design.size.width.get(), unit),
             height: text::side(design.size.height.get(), unit),
             locked: recipe.size.locked,
-            facts: bits(&format!(
-                "One pixel is **{}** {} across at this size, **{:.0}** ppi.",
-                text::length(settings.placement.px(), unit, 3), unit.symbol(), ppi(outcome)
-            )),
         },
-        Line::Send => LineBody::Send {
-            facts: bits(&format!(
-                "The file is **{} × {}** {}, every outline closed.",
-                text::side(design.size.width.get(), unit), text::side(design.size.height.get(), unit), unit.symbol()
-            )),
-        },
+        Line::Send => LineBody::Send,
     }
+}
+
+/// Field by field what a body shows.
+fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
+    let slider = |s: &Slider| (s.name, s.value.clone(), s.automatic);
+    match body {
+        LineBody::Inks {
+            count, threshold, ..
+        } => vec![slider(count), slider(threshold)],
+        LineBody::Trace { sliders, .. } => sliders.iter().map(slider).collect(),
+        LineBody::Size { width, height, .. } => {
+            vec![
+                ("width", width.clone(), false),
+                ("height", height.clone(), false),
+            ]
+        }
+        LineBody::Artwork { .. } | LineBody::Send => Vec::new(),
+    }
+}
+
+fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Vec<Bit> {
+    let symbol = unit.symbol();
+    let size = outcome.design.size;
+    bits(&match line {
+        Line::Size => format!(
+            "One pixel is **{}** {symbol} across at this size, **{:.0}** ppi.",
+            text::length(outcome.settings.placement.px(), unit, 3),
+            ppi(outcome)
+        ),
+        Line::Send => format!(
+            "The file is **{} × {}** {symbol}, every outline closed.",
+            text::side(size.width.get(), unit),
+            text::side(size.height.get(), unit)
+        ),
+        Line::Artwork | Line::Inks | Line::Trace => String::new(),
+    })
 }
 
 fn artwork_body(outcome: &Outcome) -> LineBody {
     let artwork = &outcome.arrived.artwork;
-    let stated = artwork.ppi.map_or_else(|| "none".to_owned(), |p| format!("**{p:.0}** ppi"));
+    let stated = artwork
+        .ppi
+        .map_or_else(|| "none".to_owned(), |p| format!("**{p:.0}** ppi"));
     LineBody::Artwork {
         facts: vec![
             ("Format", bits(artwork.format)),
-            ("Pixels", bits(&format!("**{} × {}** px", outcome.solid.width, outcome.solid.height))),
+            (
+                "Pixels",
+                bits(&format!(
+                    "**{} × {}** px",
+                    outcome.solid.width, outcome.solid.height
+                )),
+            ),
             ("Stated", bits(&stated)),
-            ("At this size", bits(&format!("**{:.0}** ppi", ppi(outcome)))),
+            (
+                "At this size",
+                bits(&format!("**{:.0}** ppi", ppi(outcome))),
+            ),
         ],
         notices: artwork.notices.clone(),
     }
@@ -328,12 +498,28 @@ fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
     LineBody::Inks {
         mode,
         count: Slider {
-            name: "count", label: "Inks and ground", value: outcome.solid.inks.len().max(2).to_string(), unit: "",
-            least: "2", most: "16", step: "1", log: false, automatic: false, has_automatic: false,
+            name: "count",
+            label: "Inks and ground",
+            value: outcome.solid.inks.len().max(2).to_string(),
+            unit: "",
+            least: "2",
+            most: "16",
+            step: "1",
+            log: false,
+            automatic: false,
+            has_automatic: false,
         },
         threshold: Slider {
-            name: "threshold", label: "Darker than", value: format!("{:.0}", threshold.unwrap_or(now)), unit: "%",
-            least: "0", most: "100", step: "1", log: false, automatic: threshold.is_none(), has_automatic: true,
+            name: "threshold",
+            label: "Darker than",
+            value: format!("{:.0}", threshold.unwrap_or(now)),
+            unit: "%",
+            least: "0",
+            most: "100",
+            step: "1",
+            log: false,
+            automatic: threshold.is_none(),
+            has_automatic: true,
         },
         invert,
     }
@@ -346,39 +532,67 @@ fn trace_sliders(recipe: &Recipe, settings: &trace::Settings, unit: Unit) -> Vec
     };
     vec![
         Slider {
-            name: "tolerance", label: "Follow within", value: text::length(settings.tolerance.value.get(), unit, 3),
-            unit: unit.symbol(), least, most, step, log: true,
-            automatic: recipe.trace.tolerance.is_none(), has_automatic: true,
+            name: "tolerance",
+            label: "Follow within",
+            value: text::length(settings.tolerance.value.get(), unit, 3),
+            unit: unit.symbol(),
+            least,
+            most,
+            step,
+            log: true,
+            automatic: recipe.trace.tolerance.is_none(),
+            has_automatic: true,
         },
         Slider {
-            name: "corner", label: "Corners above", value: format!("{:.0}", settings.fit.corner.get()), unit: "°",
-            least: "10", most: "90", step: "1", log: false,
-            automatic: recipe.trace.corner.is_none(), has_automatic: true,
+            name: "corner",
+            label: "Corners above",
+            value: format!("{:.0}", settings.fit.corner.get()),
+            unit: "°",
+            least: "10",
+            most: "90",
+            step: "1",
+            log: false,
+            automatic: recipe.trace.corner.is_none(),
+            has_automatic: true,
         },
         Slider {
-            name: "min_part", label: "Smallest part", value: text::small_area(settings.min_part.value.get()),
-            unit: "mm²", least: "0.01", most: "100", step: "0.01", log: true,
-            automatic: recipe.trace.min_part.is_none(), has_automatic: true,
+            name: "min_part",
+            label: "Smallest part",
+            value: text::small_area(settings.min_part.value.get()),
+            unit: "mm²",
+            least: "0.01",
+            most: "100",
+            step: "0.01",
+            log: true,
+            automatic: recipe.trace.min_part.is_none(),
+            has_automatic: true,
         },
     ]
 }
 
 fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailInk> {
     let mut hatch = 0;
-    outcome
-        .design
-        .inks
-        .iter()
+    let inks = &outcome.design.inks;
+    let kept = inks.iter().filter(|i| i.letter.is_some());
+    kept.chain(inks.iter().filter(|i| i.letter.is_none()))
         .map(|ink| {
             let kept = ink.letter.is_some();
-            let named = recipe.inks.names.iter().find(|n| n.colour == ink.colour && !ink.clear);
+            let named = recipe
+                .inks
+                .names
+                .iter()
+                .find(|n| n.colour == ink.colour && !ink.clear);
             let own = match (named, ink.clear) {
                 (Some(n), _) => n.name.clone(),
                 (None, true) => "Clear".to_owned(),
                 (None, false) => colour_name(ink.colour.0).to_owned(),
             };
             let figures = if kept {
-                format!("{} · {}", text::large_area(ink.area, unit), text::percent(ink.share))
+                format!(
+                    "{} · {}",
+                    text::large_area(ink.area, unit),
+                    text::percent(ink.share)
+                )
             } else {
                 format!("dropped · {}", text::percent(ink.share))
             };
@@ -406,9 +620,18 @@ fn figures(outcome: &Outcome, unit: Unit) -> Vec<(&'static str, String, &'static
         ("Nodes", f.nodes.to_string(), ""),
         ("Width", text::side(size.width.get(), unit), symbol),
         ("Height", text::side(size.height.get(), unit), symbol),
-        ("Off the edge, mean", text::length(f.deviation.mean, unit, 3), symbol),
+        (
+            "Off the edge, mean",
+            text::length(f.deviation.mean, unit, 3),
+            symbol,
+        ),
         ("… at most", text::length(f.deviation.max, unit, 3), symbol),
-        ("Smallest part", f.smallest_part.map_or_else(|| "–".to_owned(), text::small_area), "mm²"),
+        (
+            "Smallest part",
+            f.smallest_part
+                .map_or_else(|| "–".to_owned(), text::small_area),
+            "mm²",
+        ),
         ("Cut length", cut, cut_unit),
     ]
 }

@@ -20,13 +20,24 @@ pub(crate) fn card(job: &Job, step: Option<&Step>, unit: Unit) -> JobCard {
     let recipe = step.and_then(|s| serde_json::from_str::<Recipe>(&s.recipe).ok());
     let size = recipe.map_or_else(String::new, |r| {
         let side = |mm: f64| text::length(mm, unit, 1);
-        format!("{} × {} {}", side(r.size.width.get()), side(r.size.height.get()), unit.symbol())
+        format!(
+            "{} × {} {}",
+            side(r.size.width.get()),
+            side(r.size.height.get()),
+            unit.symbol()
+        )
     });
     JobCard {
         id: job.id,
         title: job.details.title.clone(),
         client: job.details.client.clone(),
-        tags: job.details.tags.split(',').map(|t| t.trim().to_owned()).filter(|t| !t.is_empty()).collect(),
+        tags: job
+            .details
+            .tags
+            .split(',')
+            .map(|t| t.trim().to_owned())
+            .filter(|t| !t.is_empty())
+            .collect(),
         size,
         saved: text::moment(job.saved),
     }

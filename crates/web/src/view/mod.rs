@@ -4,5 +4,5 @@ mod job;
 mod jobs;
 pub(crate) mod text;
 
-pub(crate) use job::{Line, LineBody, ticket, Ticket};
+pub(crate) use job::{Line, LineBody, Ticket, ticket};
 pub(crate) use jobs::{JobCard, card};

@@ -15,7 +15,10 @@ pub(crate) fn bits(text: &str) -> Vec<Bit> {
     text.split("**")
         .enumerate()
         .filter(|(_, part)| !part.is_empty())
-        .map(|(i, part)| Bit { figure: i % 2 == 1, text: part.to_owned() })
+        .map(|(i, part)| Bit {
+            figure: i % 2 == 1,
+            text: part.to_owned(),
+        })
         .collect()
 }
 
@@ -37,12 +40,22 @@ pub(crate) fn side(mm: f64, unit: Unit) -> String {
         Unit::In => format!("{:.3}", mm / MM_PER_INCH),
     };
     let short = text.trim_end_matches('0');
-    if short.ends_with('.') { format!("{short}0") } else { short.to_owned() }
+    if short.ends_with('.') {
+        format!("{short}0")
+    } else {
+        short.to_owned()
+    }
 }
 
 /// A small area, in mm².
 pub(crate) fn small_area(mm2: f64) -> String {
-    let decimals = if mm2 >= 10.0 { 0 } else if mm2 >= 1.0 { 1 } else { 3 };
+    let decimals = if mm2 >= 10.0 {
+        0
+    } else if mm2 >= 1.0 {
+        1
+    } else {
+        3
+    };
     format!("{mm2:.decimals$}")
 }
 
@@ -65,15 +78,28 @@ pub(crate) fn long_length(mm: f64, unit: Unit) -> (String, &'static str) {
 /// A share, with a decimal where it is small.
 pub(crate) fn percent(share: f64) -> String {
     let p = share * 100.0;
-    if p < 1.0 { format!("{p:.1} %") } else { format!("{p:.0} %") }
+    if p < 1.0 {
+        format!("{p:.1} %")
+    } else {
+        format!("{p:.0} %")
+    }
 }
 
 /// Clock time today, else the date.
 pub(crate) fn moment(at: Millis) -> String {
-    let Ok(at) = jiff::Timestamp::from_millisecond(at) else { return String::new() };
+    let Ok(at) = jiff::Timestamp::from_millisecond(at) else {
+        return String::new();
+    };
     let zone = jiff::tz::TimeZone::system();
-    let (at, now) = (at.to_zoned(zone.clone()), jiff::Timestamp::now().to_zoned(zone));
-    let format = if at.date() == now.date() { "%H:%M" } else { "%-d %b %Y" };
+    let (at, now) = (
+        at.to_zoned(zone.clone()),
+        jiff::Timestamp::now().to_zoned(zone),
+    );
+    let format = if at.date() == now.date() {
+        "%H:%M"
+    } else {
+        "%-d %b %Y"
+    };
     at.strftime(format).to_string()
 }
 
@@ -84,7 +110,11 @@ mod tests {
     #[test]
     fn figures_are_marked_within_their_line() {
         let bits = bits("**3** kept, **1** dropped");
-        let figures: Vec<&str> = bits.iter().filter(|b| b.figure).map(|b| b.text.as_str()).collect();
+        let figures: Vec<&str> = bits
+            .iter()
+            .filter(|b| b.figure)
+            .map(|b| b.text.as_str())
+            .collect();
         assert_eq!(figures, ["3", "1"]);
     }
 

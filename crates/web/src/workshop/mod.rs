@@ -30,7 +30,7 @@ const QUEUE: usize = 64;
 /// Why a trace runs, which decides whether a newer one stops it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Wanted {
-    /// For a page or a file: always finished.
+    /// For a page, a file or a step: always finished; older previews of the job are stopped.
     Kept,
     /// While a control moves: a newer preview of the same job stops it.
     Preview,
@@ -52,7 +52,10 @@ impl Workshop {
             let (tasks, stages) = (Arc::clone(&tasks), Arc::clone(&stages));
             std::thread::spawn(move || work(&tasks, &stages));
         }
-        Self { queue, previews: Arc::default() }
+        Self {
+            queue,
+            previews: Arc::default(),
+        }
     }
 
     /// Runs `f` on a thread of the workshop.
@@ -66,19 +69,30 @@ impl Workshop {
             let _ = reply.send(f(stages));
         });
         self.queue.try_send(task).map_err(|_| WebError::Busy)?;
-        answer.await.map_err(|_| WebError::Internal("a task ended without an answer".to_owned()))?
+        answer
+            .await
+            .map_err(|_| WebError::Internal("a task ended without an answer".to_owned()))?
     }
 
     /// The outcome of a recipe for a job's artwork.
-    pub(crate) async fn trace(&self, job: JobId, recipe: Recipe, wanted: Wanted) -> Result<Arc<Outcome>, WebError> {
+    pub(crate) async fn trace(
+        &self,
+        job: JobId,
+        recipe: Recipe,
+        wanted: Wanted,
+    ) -> Result<Arc<Outcome>, WebError> {
         let stop = Stop::new();
-        if wanted == Wanted::Preview {
+        {
             let mut previews = self.previews.lock().unwrap_or_else(PoisonError::into_inner);
-            if let Some(older) = previews.insert(job, stop.clone()) {
+            if let Some(older) = previews.remove(&job) {
                 older.set();
             }
+            if wanted == Wanted::Preview {
+                previews.insert(job, stop.clone());
+            }
         }
-        self.run(move |stages| stages.outcome(job, &recipe, &stop)).await
+        self.run(move |stages| stages.outcome(job, &recipe, &stop))
+            .await
     }
 
     /// A job's artwork, decoded.
@@ -88,7 +102,8 @@ impl Workshop {
 
     /// An outcome that is still kept, by its key.
     pub(crate) async fn kept(&self, key: String) -> Result<Arc<Outcome>, WebError> {
-        self.run(move |stages| stages.kept(&key).ok_or(WebError::Gone)).await
+        self.run(move |stages| stages.kept(&key).ok_or(WebError::Gone))
+            .await
     }
 }
 

@@ -14,12 +14,20 @@ impl<V> Shelf<V> {
     }
 
     pub(super) fn get(&self, key: &str) -> Option<Arc<V>> {
-        self.0.lock().unwrap_or_else(PoisonError::into_inner).get(key).cloned()
+        self.0
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+            .get(key)
+            .cloned()
     }
 
     /// The value of a key, made where it is not there. Two makers at once both make it; the
     /// values are equal, so either may stay.
-    pub(super) fn get_or_make<E>(&self, key: &str, make: impl FnOnce() -> Result<V, E>) -> Result<Arc<V>, E> {
+    pub(super) fn get_or_make<E>(
+        &self,
+        key: &str,
+        make: impl FnOnce() -> Result<V, E>,
+    ) -> Result<Arc<V>, E> {
         if let Some(found) = self.get(key) {
             return Ok(found);
         }
@@ -42,7 +50,14 @@ mod tests {
         shelf.get_or_make("b", make(2)).unwrap();
         assert_eq!(shelf.get("a").as_deref(), Some(&1));
         shelf.get_or_make("c", make(3)).unwrap();
-        assert_eq!((shelf.get("a").is_some(), shelf.get("b").is_some()), (true, false));
-        assert_eq!(shelf.get_or_make("a", || Err(())).as_deref(), Ok(&1), "not made again");
+        assert_eq!(
+            (shelf.get("a").is_some(), shelf.get("b").is_some()),
+            (true, false)
+        );
+        assert_eq!(
+            shelf.get_or_make("a", || Err(())).as_deref(),
+            Ok(&1),
+            "not made again"
+        );
     }
 }

@@ -65,7 +65,11 @@ fn digest(parts: &[&str]) -> String {
         hash.update(part.as_bytes());
         hash.update([0]);
     }
-    hash.finalize().iter().take(16).map(|b| format!("{b:02x}")).collect()
+    hash.finalize()
+        .iter()
+        .take(16)
+        .map(|b| format!("{b:02x}"))
+        .collect()
 }
 
 impl Stages {
@@ -83,7 +87,10 @@ impl Stages {
     pub(crate) fn artwork(&self, job: JobId) -> Result<Arc<Arrived>, WebError> {
         self.artworks.get_or_make(&job.to_string(), || {
             let original = self.store.original(job)?;
-            Ok(Arrived { sha256: original.sha256, artwork: picture::read(&original.bytes)? })
+            Ok(Arrived {
+                sha256: original.sha256,
+                artwork: picture::read(&original.bytes)?,
+            })
         })
     }
 
@@ -91,30 +98,55 @@ impl Stages {
         self.outcomes.get(key)
     }
 
-    pub(super) fn outcome(&self, job: JobId, recipe: &Recipe, stop: &Stop) -> Result<Arc<Outcome>, WebError> {
+    pub(super) fn outcome(
+        &self,
+        job: JobId,
+        recipe: &Recipe,
+        stop: &Stop,
+    ) -> Result<Arc<Outcome>, WebError> {
         stop.check()?;
         let arrived = self.artwork(job)?;
         let key = digest(&[&arrived.sha256, &serde_json::to_string(recipe)?]);
-        self.outcomes.get_or_make(&key, || self.make(&key, arrived, recipe, stop))
+        self.outcomes
+            .get_or_make(&key, || self.make(&key, arrived, recipe, stop))
     }
 
-    fn make(&self, key: &str, arrived: Arc<Arrived>, recipe: &Recipe, stop: &Stop) -> Result<Outcome, WebError> {
-        recipe.check().map_err(|e| WebError::Field { field: "notice", message: e.to_string() })?;
+    fn make(
+        &self,
+        key: &str,
+        arrived: Arc<Arrived>,
+        recipe: &Recipe,
+        stop: &Stop,
+    ) -> Result<Outcome, WebError> {
+        recipe.check().map_err(|e| WebError::Field {
+            field: "notice",
+            message: e.to_string(),
+        })?;
         let mode = recipe.inks.mode();
         let solid_key = digest(&[&arrived.sha256, &serde_json::to_string(&mode)?]);
         let picture = &arrived.artwork.picture;
-        let solid = self.solids.get_or_make(&solid_key, || inks::separate(picture, mode, stop))?;
+        let solid = self
+            .solids
+            .get_or_make(&solid_key, || inks::separate(picture, mode, stop))?;
         let settings = trace::settings(recipe, &solid);
         let bounded_key = digest(&[&solid_key, &settings.min_part_px.to_string()]);
-        let bounded = self
-            .bounded
-            .get_or_make(&bounded_key, || boundary::map(&solid, settings.min_part_px, stop))?;
+        let bounded = self.bounded.get_or_make(&bounded_key, || {
+            boundary::map(&solid, settings.min_part_px, stop)
+        })?;
         let (placement, held) = (settings.placement, settings.fit);
         let fitted_key = digest(&[&bounded_key, &format!("{placement:?} {held:?}")]);
-        let fitted = self
-            .fitted
-            .get_or_make(&fitted_key, || fit::fit(&bounded.map, placement, held, stop))?;
+        let fitted = self.fitted.get_or_make(&fitted_key, || {
+            fit::fit(&bounded.map, placement, held, stop)
+        })?;
         let design = trace::design(recipe, &solid, &bounded, &fitted);
-        Ok(Outcome { key: key.to_owned(), solid_key: bounded_key, arrived, solid, bounded, settings, design })
+        Ok(Outcome {
+            key: key.to_owned(),
+            solid_key: bounded_key,
+            arrived,
+            solid,
+            bounded,
+            settings,
+            design,
+        })
     }
 }

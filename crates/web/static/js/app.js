@@ -1,0 +1,40 @@
+// Mounts the small modules on the elements that ask for them, now and after every swap.
+import { mount as bench } from './bench.js';
+import { mount as choices } from './choices.js';
+import { mount as drop } from './drop.js';
+import { mount as field } from './field.js';
+import { listen as listenToKeys } from './keys.js';
+
+const modules = { bench, choices, drop, field };
+/** @type {Map<Element, () => void>} */
+const mounted = new Map();
+
+function mountAll() {
+  for (const [element, unmount] of mounted) {
+    if (!element.isConnected) {
+      unmount();
+      mounted.delete(element);
+    }
+  }
+  for (const element of document.querySelectorAll('[data-mount]')) {
+    const mount = modules[element.dataset.mount];
+    if (mount && !mounted.has(element)) mounted.set(element, mount(element));
+  }
+}
+
+document.addEventListener('click', (event) => {
+  const button = event.target.closest('[data-print], [data-clears]');
+  if (button?.hasAttribute('data-print')) window.print();
+  if (button?.dataset.clears) {
+    document.getElementById(button.dataset.clears)?.replaceChildren();
+  }
+});
+// The server's answers may be long; a person who leaves the page has them saved already.
+document.addEventListener('htmx:sendError', () => {
+  const notice = document.getElementById('problem-notice');
+  if (notice) notice.textContent = 'The program does not answer. What was saved before is kept; try again in a moment.';
+});
+document.addEventListener('htmx:afterSettle', mountAll);
+document.addEventListener('htmx:oobAfterSwap', mountAll);
+listenToKeys(document);
+mountAll();

@@ -1,0 +1,59 @@
+// Pictures dropped anywhere on the page, or pasted, go in by the file field.
+
+/**
+ * @param {HTMLFormElement} form
+ * @returns {() => void} takes the listeners off
+ */
+export function mount(form) {
+  const field = form.querySelector('input[type="file"]');
+  const problem = form.querySelector('.problem');
+  let inside = 0;
+
+  const take = (files) => {
+    const taken = new DataTransfer();
+    for (const file of files) taken.items.add(file);
+    if (!taken.files.length) {
+      problem.textContent = 'There is no picture in that. Drop or paste a picture file.';
+      return;
+    }
+    field.files = taken.files;
+    field.dispatchEvent(new Event('change', { bubbles: true }));
+  };
+  const hasFiles = (event) => event.dataTransfer?.types.includes('Files');
+  const on = {
+    dragenter(event) {
+      if (!hasFiles(event)) return;
+      inside += 1;
+      form.classList.add('over');
+    },
+    dragleave(event) {
+      if (!hasFiles(event)) return;
+      inside -= 1;
+      if (inside <= 0) form.classList.remove('over');
+    },
+    dragover(event) {
+      if (hasFiles(event)) event.preventDefault();
+    },
+    drop(event) {
+      if (!hasFiles(event)) return;
+      event.preventDefault();
+      inside = 0;
+      form.classList.remove('over');
+      take(event.dataTransfer.files);
+    },
+    paste(event) {
+      if (event.clipboardData?.files.length) take(event.clipboardData.files);
+    },
+  };
+  const clear = () => problem.replaceChildren();
+  // The same file may be chosen again after a refusal.
+  const again = () => { field.value = ''; };
+  for (const [name, listener] of Object.entries(on)) document.addEventListener(name, listener);
+  form.addEventListener('htmx:beforeRequest', clear);
+  form.addEventListener('htmx:afterRequest', again);
+  return () => {
+    for (const [name, listener] of Object.entries(on)) document.removeEventListener(name, listener);
+    form.removeEventListener('htmx:beforeRequest', clear);
+    form.removeEventListener('htmx:afterRequest', again);
+  };
+}
