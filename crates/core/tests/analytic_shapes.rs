@@ -2,6 +2,7 @@
 //! perimeter (A = π r², P = 2 π r; a², 4 a).
 //!
 //! Pixels hold the exact covered area, sampled 16 × 16 times.
+#![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
 use std::f64::consts::PI;
 

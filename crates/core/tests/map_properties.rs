@@ -1,4 +1,5 @@
 //! What must hold for the planar map and the design of any picture.
+#![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
 use inky_core::boundary::{OUTSIDE, map};
 use inky_core::inks::{Background, InkMode, separate};

@@ -2,13 +2,16 @@
 
 use inky_core::inks::{Rgb, difference, otsu};
 
+/// Pixels of a tone.
+type Count = fn(usize) -> u64;
+
 /// Otsu's threshold as `skimage.filters.threshold_otsu` computes it.
 ///
 /// Reference: scikit-image 0.25, `threshold_otsu(counts=...)` on the histograms built here
 /// (script: `scripts/reference/otsu.py`); ties resolve to the first maximum in both.
 #[test]
 fn otsu_agrees_with_scikit_image() {
-    let cases: [(&str, fn(usize) -> u64, u8); 4] = [
+    let cases: [(&str, Count, u8); 4] = [
         (
             "two equal humps",
             |v| hump(v, 60, 10) + hump(v, 180, 10),

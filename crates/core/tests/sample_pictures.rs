@@ -1,4 +1,5 @@
 //! The sample pictures traced against the geometry they were drawn from.
+#![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
 use inky_core::inks::InkMode;
 use inky_core::picture::Picture;

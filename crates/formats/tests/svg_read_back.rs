@@ -1,4 +1,9 @@
 //! SVG written by us and read by usvg: same size, same rings, same area.
+#![allow(
+    clippy::expect_used,
+    clippy::panic,
+    reason = "helpers of tests may stop them"
+)]
 
 use inky_core::inks::InkMode;
 use inky_core::recipe::{Recipe, Size};
@@ -17,11 +22,17 @@ fn sample(index: usize) -> Design {
     let sample = &inky_demo::SAMPLES[index];
     let artwork = picture::read(&sample.file()).expect("the sample is sound");
     let (w, h) = sample.size_px;
-    let mut recipe = Recipe::automatic(Size::at_ppi(w, h, 96.0).with_width(Mm::new(sample.width_mm), w, h));
+    let mut recipe =
+        Recipe::automatic(Size::at_ppi(w, h, 96.0).with_width(Mm::new(sample.width_mm), w, h));
     if sample.mono {
-        recipe.inks.mode = InkMode::Mono { threshold: None, invert: false };
+        recipe.inks.mode = InkMode::Mono {
+            threshold: None,
+            invert: false,
+        };
     }
-    trace(&artwork.picture, &recipe, &Stop::new(), &mut |_| ()).expect("traced").design
+    trace(&artwork.picture, &recipe, &Stop::new(), &mut |_| ())
+        .expect("traced")
+        .design
 }
 
 fn parsed(svg: &str) -> usvg::Tree {
@@ -64,7 +75,10 @@ fn measure(path: &usvg::Path) -> (usize, usize, f64) {
                     let mix = |w: f64, x: f64, y: f64, z: f64| {
                         u * u * u * w + 3.0 * u * u * t * x + 3.0 * u * t * t * y + t * t * t * z
                     };
-                    to(&mut at, (mix(p0.0, a.0, b.0, p.0), mix(p0.1, a.1, b.1, p.1)));
+                    to(
+                        &mut at,
+                        (mix(p0.0, a.0, b.0, p.0), mix(p0.1, a.1, b.1, p.1)),
+                    );
                 }
             }
             PathSegment::Close => {
@@ -96,7 +110,11 @@ fn size_rings_and_area_come_back() {
             closed += c;
             area += a * scale * scale;
         }
-        assert_eq!((rings, closed), (design.figures.rings, design.figures.rings), "every ring is closed");
+        assert_eq!(
+            (rings, closed),
+            (design.figures.rings, design.figures.rings),
+            "every ring is closed"
+        );
         let expected: f64 = design.shapes.iter().map(|s| s.area()).sum();
         assert!((area / expected - 1.0).abs() < 1e-3, "{area} of {expected}");
     }
@@ -108,7 +126,11 @@ fn cut_lines_have_a_stroke_and_no_fill() {
     let mut found = Vec::new();
     paths(tree.root(), &mut found);
     assert!(!found.is_empty());
-    assert!(found.iter().all(|p| p.fill().is_none() && p.stroke().is_some()));
+    assert!(
+        found
+            .iter()
+            .all(|p| p.fill().is_none() && p.stroke().is_some())
+    );
 }
 
 #[test]
@@ -116,8 +138,13 @@ fn a_png_of_the_design_has_its_size_and_states_its_density() {
     let design = sample(4);
     let bytes = png::write_design(&design, 150.0).expect("small enough");
     let back = picture::read(&bytes).expect("a PNG");
-    assert_eq!(back.picture.width(), (design.size.width.get() / 25.4 * 150.0).round() as u32);
+    assert_eq!(
+        back.picture.width(),
+        (design.size.width.get() / 25.4 * 150.0).round() as u32
+    );
     assert_eq!(back.ppi.map(f64::round), Some(150.0));
-    let refused = png::write_design(&design, 50_000.0).expect_err("too large").to_string();
+    let refused = png::write_design(&design, 50_000.0)
+        .expect_err("too large")
+        .to_string();
     assert!(refused.contains("choose fewer"), "{refused}");
 }

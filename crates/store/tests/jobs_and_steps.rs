@@ -1,4 +1,5 @@
 //! What the store promises: byte-for-byte originals, history, search, nothing lost.
+#![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
 use inky_store::{JobDetails, JobFilter, NewJob, Store, StoreError};
 use tempfile::TempDir;
@@ -10,11 +11,21 @@ fn open() -> (TempDir, Store) {
 }
 
 fn details(title: &str, client: &str, tags: &str) -> JobDetails {
-    JobDetails { title: title.to_owned(), client: client.to_owned(), tags: tags.to_owned() }
+    JobDetails {
+        title: title.to_owned(),
+        client: client.to_owned(),
+        tags: tags.to_owned(),
+    }
 }
 
 fn add(store: &Store, bytes: &[u8], details: &JobDetails) -> i64 {
-    let new = NewJob { bytes, file_name: "kite.png", size_px: (4, 3), details, recipe: "{\"n\":0}" };
+    let new = NewJob {
+        bytes,
+        file_name: "kite.png",
+        size_px: (4, 3),
+        details,
+        recipe: "{\"n\":0}",
+    };
     store.create_job(new).expect("stored")
 }
 
@@ -22,9 +33,15 @@ fn add(store: &Store, bytes: &[u8], details: &JobDetails) -> i64 {
 fn an_original_comes_back_byte_for_byte_and_is_stored_once() {
     let (_folder, store) = open();
     let bytes: Vec<u8> = (0..=255).cycle().take(70_000).collect();
-    let (a, b) = (add(&store, &bytes, &details("A", "", "")), add(&store, &bytes, &details("B", "", "")));
+    let (a, b) = (
+        add(&store, &bytes, &details("A", "", "")),
+        add(&store, &bytes, &details("B", "", "")),
+    );
     assert_eq!(store.original(a).expect("kept").bytes, bytes);
-    assert_eq!(store.original(a).expect("kept").id, store.original(b).expect("kept").id);
+    assert_eq!(
+        store.original(a).expect("kept").id,
+        store.original(b).expect("kept").id
+    );
 }
 
 #[test]
@@ -32,18 +49,36 @@ fn undo_and_redo_walk_the_history_until_something_new_is_done() {
     let (_folder, store) = open();
     let id = add(&store, b"x", &details("A", "", ""));
     let revision = || store.job(id).expect("there").revision;
-    store.add_step(id, revision(), "Threshold 40 %", "{\"n\":1}").expect("added");
-    store.add_step(id, revision(), "Outer edge only", "{\"n\":2}").expect("added");
+    store
+        .add_step(id, revision(), "Threshold 40 %", "{\"n\":1}")
+        .expect("added");
+    store
+        .add_step(id, revision(), "Outer edge only", "{\"n\":2}")
+        .expect("added");
     store.move_step(id, revision(), -1).expect("undone");
     assert_eq!(store.step(id).expect("there").recipe, "{\"n\":1}");
     let history = store.history(id).expect("there");
-    assert_eq!((history.undo(), history.redo()), (Some("Threshold 40 %"), Some("Outer edge only")));
+    assert_eq!(
+        (history.undo(), history.redo()),
+        (Some("Threshold 40 %"), Some("Outer edge only"))
+    );
     store.move_step(id, revision(), 1).expect("redone");
     assert_eq!(store.step(id).expect("there").recipe, "{\"n\":2}");
-    store.move_step(id, revision(), -2).expect("back to the start");
-    assert!(matches!(store.move_step(id, revision(), -1), Err(StoreError::NoStep("undo"))));
-    store.add_step(id, revision(), "Inverted", "{\"n\":3}").expect("added");
-    assert_eq!(store.history(id).expect("there").redo(), None, "the later steps are gone now");
+    store
+        .move_step(id, revision(), -2)
+        .expect("back to the start");
+    assert!(matches!(
+        store.move_step(id, revision(), -1),
+        Err(StoreError::NoStep("undo"))
+    ));
+    store
+        .add_step(id, revision(), "Inverted", "{\"n\":3}")
+        .expect("added");
+    assert_eq!(
+        store.history(id).expect("there").redo(),
+        None,
+        "the later steps are gone now"
+    );
     assert_eq!(store.history(id).expect("there").steps.len(), 2);
 }
 
@@ -52,7 +87,9 @@ fn a_page_that_is_out_of_date_overwrites_nothing() {
     let (_folder, store) = open();
     let id = add(&store, b"x", &details("A", "", ""));
     let seen = store.job(id).expect("there").revision;
-    store.add_step(id, seen, "first window", "{\"n\":1}").expect("added");
+    store
+        .add_step(id, seen, "first window", "{\"n\":1}")
+        .expect("added");
     let refused = store.add_step(id, seen, "second window", "{\"n\":2}");
     assert!(matches!(refused, Err(StoreError::Stale)));
     assert_eq!(store.step(id).expect("there").recipe, "{\"n\":1}");
@@ -61,16 +98,28 @@ fn a_page_that_is_out_of_date_overwrites_nothing() {
 #[test]
 fn search_finds_words_anywhere_and_takes_signs_as_they_are() {
     let (_folder, store) = open();
-    add(&store, b"x", &details("Teapot emblem", "Brindle Kettle", "van, vinyl"));
+    add(
+        &store,
+        b"x",
+        &details("Teapot emblem", "Brindle Kettle", "van, vinyl"),
+    );
     add(&store, b"x", &details("50% off", "Old Lock Boatyard", ""));
     let found = |words: &str| -> Vec<String> {
-        let jobs = store.jobs(&JobFilter { words: words.to_owned() }).expect("listed");
+        let jobs = store
+            .jobs(&JobFilter {
+                words: words.to_owned(),
+            })
+            .expect("listed");
         jobs.into_iter().map(|j| j.details.title).collect()
     };
     assert_eq!(found("kettle VINYL"), ["Teapot emblem"]);
     assert_eq!(found("50%"), ["50% off"]);
     assert_eq!(found("%"), ["50% off"]);
-    assert_eq!(found("kite"), ["50% off", "Teapot emblem"], "file names count, newest first");
+    assert_eq!(
+        found("kite"),
+        ["50% off", "Teapot emblem"],
+        "file names count, newest first"
+    );
     assert!(found("kettle boatyard").is_empty());
 }
 
@@ -90,21 +139,41 @@ fn a_deleted_job_is_off_the_list_until_it_is_restored() {
 fn a_copy_has_the_history_and_goes_its_own_way() {
     let (_folder, store) = open();
     let id = add(&store, b"x", &details("A", "C", "t"));
-    store.add_step(id, 0, "One tone", "{\"n\":1}").expect("added");
+    store
+        .add_step(id, 0, "One tone", "{\"n\":1}")
+        .expect("added");
     let copy = store.duplicate_job(id).expect("copied");
     assert_eq!(store.step(copy).expect("there").recipe, "{\"n\":1}");
     assert_eq!(store.job(copy).expect("there").details.title, "A (copy)");
-    store.move_step(copy, store.job(copy).expect("there").revision, -1).expect("undone");
-    assert_eq!(store.step(id).expect("there").recipe, "{\"n\":1}", "the first is as it was");
+    store
+        .move_step(copy, store.job(copy).expect("there").revision, -1)
+        .expect("undone");
+    assert_eq!(
+        store.step(id).expect("there").recipe,
+        "{\"n\":1}",
+        "the first is as it was"
+    );
 }
 
 #[test]
 fn results_are_only_a_cache() {
     let (_folder, store) = open();
     let id = add(&store, b"x", &details("A", "", ""));
-    store.keep_result(id, "thumbnail", "v1", b"small").expect("kept");
-    assert_eq!(store.result(id, "thumbnail", "v1").expect("read").as_deref(), Some(&b"small"[..]));
-    assert_eq!(store.result(id, "thumbnail", "v2").expect("read"), None, "made from something else");
+    store
+        .keep_result(id, "thumbnail", "v1", b"small")
+        .expect("kept");
+    assert_eq!(
+        store
+            .result(id, "thumbnail", "v1")
+            .expect("read")
+            .as_deref(),
+        Some(&b"small"[..])
+    );
+    assert_eq!(
+        store.result(id, "thumbnail", "v2").expect("read"),
+        None,
+        "made from something else"
+    );
     store.forget_results().expect("forgotten");
     assert_eq!(store.result(id, "thumbnail", "v1").expect("read"), None);
     assert_eq!(store.original(id).expect("kept").bytes, b"x");
@@ -114,7 +183,9 @@ fn results_are_only_a_cache() {
 fn everything_is_there_after_closing_and_opening_again() {
     let (folder, store) = open();
     let id = add(&store, b"pixels", &details("A", "C", "t"));
-    store.add_step(id, 0, "One tone", "{\"n\":1}").expect("added");
+    store
+        .add_step(id, 0, "One tone", "{\"n\":1}")
+        .expect("added");
     drop(store);
     let store = Store::open(folder.path()).expect("opens again");
     assert_eq!(store.original(id).expect("kept").bytes, b"pixels");

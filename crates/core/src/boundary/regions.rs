@@ -84,10 +84,14 @@ fn connect(solid: &Solid, labels: &[u8], stop: &Stop) -> Result<Regions, Stopped
                 join(&mut parent, i, i - w);
             }
             // The block whose bottom right pixel this is.
-            if x > 0 && y > 0 && labels[i - 1] != label && labels[i - w] != label {
-                if labels[i - w - 1] == label && block.diagonal(x, y) == Diagonal::Main {
-                    join(&mut parent, i, i - w - 1);
-                }
+            if x > 0
+                && y > 0
+                && labels[i - 1] != label
+                && labels[i - w] != label
+                && labels[i - w - 1] == label
+                && block.diagonal(x, y) == Diagonal::Main
+            {
+                join(&mut parent, i, i - w - 1);
             }
             if x + 1 < w
                 && y > 0

@@ -4,7 +4,9 @@
 //! cubics miss, they are asked for more closely, then the run is halved at its worst point; two
 //! points always fit a line, so this ends.
 
-use kurbo::{Line, ParamCurveNearest, PathSeg, Point};
+use std::ops::Range;
+
+use kurbo::{Line, ParamCurve, ParamCurveNearest, PathSeg, Point};
 
 use crate::fit::FittedEdge;
 use crate::fit::corners::Run;
@@ -52,24 +54,36 @@ pub(super) fn fit_run(run: &Run, tolerance: f64, edge: &mut FittedEdge) {
     }
 }
 
-/// Takes the pieces when every point lies within the tolerance of them.
+/// Takes the pieces when every point lies within the tolerance of them, and they of the points.
 fn accept(points: &[Point], pieces: Vec<PathSeg>, tolerance: f64, edge: &mut FittedEdge) -> bool {
-    let Some(distances) = distances(points, &pieces, tolerance) else {
+    let Some((distances, served)) = distances(points, &pieces, tolerance) else {
         return false;
     };
-    edge.segments.extend(pieces);
-    edge.deviation.extend(distances);
-    true
+    let near = pieces
+        .iter()
+        .zip(served)
+        .all(|(piece, range)| stays_near(piece, points, range, tolerance));
+    if near {
+        edge.segments.extend(pieces);
+        edge.deviation.extend(distances);
+    }
+    near
 }
 
-/// Distance of every point from the pieces, in order; `None` once one is above the tolerance.
-fn distances(points: &[Point], pieces: &[PathSeg], tolerance: f64) -> Option<Vec<f32>> {
+/// Distance of every point from the pieces, in order, and the points that each piece serves;
+/// `None` once a distance is above the tolerance.
+fn distances(
+    points: &[Point],
+    pieces: &[PathSeg],
+    tolerance: f64,
+) -> Option<(Vec<f32>, Vec<Range<usize>>)> {
     // Points and pieces run the same way, so each point looks at the piece of the point before
     // it, and at the next ones while they are nearer.
     let accuracy = tolerance * 0.01;
     let mut at = 0;
     let mut found = Vec::with_capacity(points.len());
-    for &p in points {
+    let mut served = vec![0..0; pieces.len()];
+    for (i, &p) in points.iter().enumerate() {
         let mut best = pieces.get(at)?.nearest(p, accuracy).distance_sq;
         while let Some(next) = pieces.get(at + 1) {
             let d = next.nearest(p, accuracy).distance_sq;
@@ -78,14 +92,38 @@ fn distances(points: &[Point], pieces: &[PathSeg], tolerance: f64) -> Option<Vec
             }
             best = d;
             at += 1;
+            served[at] = i..i;
         }
         let d = best.sqrt();
         if d.is_nan() || d > tolerance {
             return None;
         }
+        served[at].end = i + 1;
         found.push(d as f32);
     }
-    Some(found)
+    Some((found, served))
+}
+
+/// Places along a curve that are looked at.
+const LOOKS: usize = 12;
+/// Between two boundary points a curve may bulge a little past the tolerance.
+const BULGE: f64 = 1.5;
+
+/// Whether a curve stays by the boundary it stands for: one that passes every point may still
+/// swing out in a loop or a spike between two of them.
+fn stays_near(piece: &PathSeg, points: &[Point], range: Range<usize>, tolerance: f64) -> bool {
+    if matches!(piece, PathSeg::Line(_)) {
+        return true;
+    }
+    let around = &points[range.start.saturating_sub(2)..(range.end + 2).min(points.len())];
+    let steps: Vec<Line> = around.windows(2).map(|p| Line::new(p[0], p[1])).collect();
+    let reach = tolerance * BULGE;
+    (1..LOOKS).all(|n| {
+        let p = piece.eval(n as f64 / LOOKS as f64);
+        steps
+            .iter()
+            .any(|step| step.nearest(p, 1e-9).distance_sq <= reach * reach)
+    })
 }
 
 fn polyline(points: &[Point], edge: &mut FittedEdge) {
@@ -118,7 +156,7 @@ fn farthest_from_chord(points: &[Point]) -> usize {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use kurbo::{ParamCurve, Vec2};
+    use kurbo::Vec2;
 
     fn fitted(run: &Run, tolerance: f64) -> FittedEdge {
         let mut edge = FittedEdge {

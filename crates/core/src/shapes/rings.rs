@@ -54,11 +54,12 @@ pub(super) fn shapes(
                     holes: Vec::new(),
                 };
                 own.push((shape, found.raw, edges_used));
-            } else if edges == Edges::All && last == found.component {
-                if let Some((shape, _, all)) = own.last_mut() {
-                    shape.holes.push(found.ring);
-                    all.extend(edges_used);
-                }
+            } else if edges == Edges::All
+                && last == found.component
+                && let Some((shape, _, all)) = own.last_mut()
+            {
+                shape.holes.push(found.ring);
+                all.extend(edges_used);
             }
         }
         if edges == Edges::Outer {

@@ -29,6 +29,8 @@ struct Page {
 struct Update {
     t: Ticket,
     swap: bool,
+    /// Whether this is a step now; a preview says nothing of history or revision.
+    kept: bool,
     reshaped: bool,
 }
 
@@ -115,7 +117,7 @@ async fn one_line(
 }
 
 /// Answers with what changed, and tells the bench which result to draw.
-fn answer(request: &HttpRequest, t: Ticket, reshaped: bool) -> HttpResponse {
+fn answer(request: &HttpRequest, t: Ticket, kept: bool, reshaped: bool) -> HttpResponse {
     let traced = serde_json::json!({ "traced": {
         "key": t.key, "solid": t.solid_key, "width": t.width_mm, "height": t.height_mm,
         "shown": t.shown,
@@ -123,6 +125,7 @@ fn answer(request: &HttpRequest, t: Ticket, reshaped: bool) -> HttpResponse {
     let mut response = Update {
         t,
         swap: true,
+        kept,
         reshaped,
     }
     .respond_to(request)
@@ -161,6 +164,7 @@ async fn preview(
             reader.0,
         ),
         false,
+        false,
     ))
 }
 
@@ -192,6 +196,7 @@ async fn choose(
                 form.line(),
                 reader.0,
             ),
+            true,
             false,
         ));
     };
@@ -213,6 +218,7 @@ async fn choose(
             form.line(),
             reader.0,
         ),
+        true,
         reshaped,
     ))
 }
@@ -235,7 +241,12 @@ async fn moved(
     let store = shop.store.clone();
     web::block(move || store.move_step(id, form.revision, by)).await??;
     let line = Line::from_slug(&form.line).unwrap_or(Line::Trace);
-    Ok(answer(&request, show(&shop, id, line, unit).await?, true))
+    Ok(answer(
+        &request,
+        show(&shop, id, line, unit).await?,
+        true,
+        true,
+    ))
 }
 
 #[post("/jobs/{id}/undo")]

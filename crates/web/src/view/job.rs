@@ -96,8 +96,8 @@ pub(crate) enum LineBody {
     },
     Inks {
         mode: &'static str,
-        count: Slider,
-        threshold: Slider,
+        count: Box<Slider>,
+        threshold: Box<Slider>,
         invert: bool,
     },
     Trace {
@@ -397,7 +397,7 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
         Line::Size if recipe.size.locked => "One side follows from the other.".to_owned(),
         Line::Size => "Both sides are free: the picture may be stretched.".to_owned(),
         Line::Send => {
-            "One group for each ink, lower left to upper right as on the bench.".to_owned()
+            "One group for each ink, one path for each shape. Sizes are in mm, so the file opens at the right size.".to_owned()
         }
     }
 }
@@ -497,7 +497,7 @@ fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
     };
     LineBody::Inks {
         mode,
-        count: Slider {
+        count: Box::new(Slider {
             name: "count",
             label: "Inks and ground",
             value: outcome.solid.inks.len().max(2).to_string(),
@@ -508,8 +508,8 @@ fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
             log: false,
             automatic: false,
             has_automatic: false,
-        },
-        threshold: Slider {
+        }),
+        threshold: Box::new(Slider {
             name: "threshold",
             label: "Darker than",
             value: format!("{:.0}", threshold.unwrap_or(now)),
@@ -520,7 +520,7 @@ fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
             log: false,
             automatic: threshold.is_none(),
             has_automatic: true,
-        },
+        }),
         invert,
     }
 }

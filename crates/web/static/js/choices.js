@@ -21,6 +21,8 @@ export function mount(form) {
   // What is being kept is no longer touched; what was not kept is touched again.
   const sending = (event) => {
     if (event.target !== keeper) return;
+    // A preview that is still under way would answer later, with less to say.
+    window.htmx.trigger(form, 'htmx:abort');
     sent = list.value;
     list.value = '';
   };

@@ -34,7 +34,7 @@ export function rulers(c, view, width, height, unit, colours) {
   along(view.y, height, (y, text) => {
     c.moveTo(text === null ? 17 : 11, y);
     c.lineTo(RULER, y);
-    if (text === null) return;
+    if (text === null || y - 6 - c.measureText(text).width < RULER) return;
     c.save();
     c.translate(10, y - 3);
     c.rotate(-Math.PI / 2);

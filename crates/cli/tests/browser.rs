@@ -1,0 +1,383 @@
+//! The interface driven as a person drives it, in headless Chromium.
+
+mod support;
+
+use anyhow::{Context, Result, ensure};
+use support::chrome::Browser;
+use support::{Server, png};
+use tempfile::TempDir;
+use thirtyfour::prelude::*;
+
+/// Runs a test's body with a server and a browser, and closes both whatever comes of it.
+async fn with<F>(command: &str, body: F) -> Result<()>
+where
+    F: AsyncFnOnce(&Browser, &Server, &TempDir) -> Result<()>,
+{
+    let data = TempDir::new()?;
+    let server = Server::start(command, data.path())?;
+    let browser = Browser::open().await?;
+    let result = match browser.go(&server.address).await {
+        Ok(()) => body(&browser, &server, &data).await,
+        Err(e) => Err(e),
+    };
+    browser.close().await?;
+    result
+}
+
+/// A tall picture with the proportion 1.500 × 2.298: a ring and, apart from it, a bar.
+fn ring_and_bar() -> Result<Vec<u8>> {
+    png(750, 1149, |x, y| {
+        let ring = (140.0..260.0).contains(&(x - 375.0).hypot(y - 400.0));
+        let bar = (120.0..640.0).contains(&x) && (840.0..1000.0).contains(&y);
+        ring || bar
+    })
+}
+
+async fn bring_in(b: &Browser, folder: &TempDir, name: &str, bytes: &[u8]) -> Result<()> {
+    let file = folder.path().join(name);
+    std::fs::write(&file, bytes)?;
+    b.find("#file")
+        .await?
+        .send_keys(file.display().to_string())
+        .await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_picture_becomes_outlines_of_the_size_that_is_typed() -> Result<()> {
+    with("serve", async |b, _, data| {
+        bring_in(b, data, "ring and bar.png", &ring_and_bar()?).await?;
+        b.until_text("#title h1", "Ring and bar").await?;
+        b.until_text("#summary-trace", "2 shapes").await?;
+        b.until_drawn().await?;
+
+        // The threshold: everything is darker than 100 %, nothing than 0 %.
+        b.find("#line-inks").await?.click().await?;
+        b.find("input[value=mono] + span").await?.click().await?;
+        b.find("#f-threshold").await?;
+        b.until_text("#why", "half way between").await?;
+        b.retype("#f-threshold", "0").await?;
+        b.until_text("#problem-threshold", "Nothing to trace")
+            .await?;
+        b.retype("#f-threshold", "45").await?;
+        b.until_text("#summary-trace", "2 shapes").await?;
+        b.find("#f-threshold").await?.send_keys(Key::Tab).await?;
+        b.until(
+            "the threshold is a step",
+            "return document.querySelector('#undo').title === 'Undo: Threshold 45 %'",
+        )
+        .await?;
+
+        // Common practice, no source: 1.500 × 2.298, set to 1.4 wide, is 2.145 tall.
+        b.find("[aria-label=Units] button:nth-of-type(2)")
+            .await?
+            .click()
+            .await?;
+        b.until(
+            "inches are shown",
+            "return document.querySelector('#bench').dataset.unit === 'in'",
+        )
+        .await?;
+        b.find("#line-size").await?.click().await?;
+        b.retype("#f-width", "1.5in").await?;
+        b.until(
+            "the height follows",
+            "return document.querySelector('#f-height').value === '2.298'",
+        )
+        .await?;
+        b.find("#f-width").await?.send_keys(Key::Tab).await?;
+        b.until_text("#summary-size", "1.5 × 2.298 in").await?;
+        b.until(
+            "the size is a step",
+            "return document.querySelector('#undo').title.startsWith('Undo: Size 1.500 in')",
+        )
+        .await?;
+        b.retype("#f-width", "35.56mm").await?;
+        b.find("#f-width").await?.send_keys(Key::Tab).await?;
+        b.until_text("#summary-size", "1.4 × 2.145 in").await?;
+        b.until(
+            "it is kept",
+            "return document.querySelector('#undo').title === 'Undo: Size 1.400 in × 2.145 in'",
+        )
+        .await?;
+
+        b.find("#line-send").await?.click().await?;
+        b.find("#send-filled").await?.click().await?;
+        let (path, bytes) = b.download().await?;
+        ensure!(
+            path.file_name().is_some_and(|n| n == "ring-and-bar.svg"),
+            "{}",
+            path.display()
+        );
+        let svg = String::from_utf8(bytes)?;
+        let tree = usvg::Tree::from_str(&svg, &usvg::Options::default())?;
+        let width_mm = f64::from(tree.size().width()) * 25.4 / 96.0;
+        ensure!((width_mm - 35.56).abs() < 0.01, "{width_mm} mm wide");
+        let (opened, closed) = (svg.matches('M').count(), svg.matches('Z').count());
+        ensure!(
+            (opened, closed) == (3, 3),
+            "{opened} rings, {closed} closed: ring, its hole and the bar"
+        );
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_choice_can_be_undone_and_done_again() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/5/trace", server.address)).await?;
+        b.until_text("#title h1", "Teapot emblem").await?;
+        b.until_drawn().await?;
+        let before = b.text("#summary-trace").await?;
+        b.find("input[value=outer] + span").await?.click().await?;
+        b.until_text("#undo", "Undo").await?;
+        b.until(
+            "the choice is a step",
+            "return document.querySelector('#undo').title === 'Undo: Outer edge only'",
+        )
+        .await?;
+        ensure!(b.text("#summary-trace").await? != before);
+        b.find("#undo").await?.click().await?;
+        b.until(
+            "it is undone",
+            "return document.querySelector('#redo').title === 'Redo: Outer edge only'",
+        )
+        .await?;
+        ensure!(b.text("#summary-trace").await? == before);
+        ensure!(
+            b.page
+                .execute(
+                    "return document.querySelector('input[value=all]').checked",
+                    vec![]
+                )
+                .await?
+                .json()
+                .as_bool()
+                == Some(true)
+        );
+        // By key as well.
+        b.find("canvas")
+            .await?
+            .send_keys(Key::Control + Key::Shift + "z")
+            .await?;
+        b.until(
+            "it is done again",
+            "return document.querySelector('#undo').title === 'Undo: Outer edge only'",
+        )
+        .await?;
+
+        // An ink is dropped and kept again on the rail.
+        b.find(".ink:nth-of-type(2) .eye").await?.click().await?;
+        b.until_text("#summary-inks", "2 kept, 2 dropped").await?;
+        b.find("#undo").await?.click().await?;
+        b.until_text("#summary-inks", "3 kept, 1 dropped").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_moved_slider_shows_its_effect_before_it_is_kept() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/5/trace", server.address)).await?;
+        b.until_drawn().await?;
+        let nodes = b.text("#figure-2").await?;
+        let slide = "const r = document.getElementById('r-tolerance'); r.value = 190; \
+                     r.dispatchEvent(new Event('input', { bubbles: true })); return true";
+        b.page.execute(slide, vec![]).await?;
+        b.until("there are fewer nodes", &format!("return document.querySelector('#figure-2').innerText !== {nodes:?}")).await?;
+        b.until_drawn().await?;
+        ensure!(b.page.execute("return document.querySelector('#undo').disabled", vec![]).await?.json().as_bool() == Some(true), "not kept yet");
+        b.page.execute("document.getElementById('r-tolerance').dispatchEvent(new Event('change', { bubbles: true }))", vec![]).await?;
+        b.until("it is kept", "return document.querySelector('#undo').title.startsWith('Undo: Follow within')").await?;
+        b.find("[data-auto=tolerance]").await?.click().await?;
+        b.until_text("#figure-2", nodes.trim()).await?;
+        // A tolerance beyond reason is refused beside its control, and nothing changes.
+        b.retype("#f-tolerance", "100").await?;
+        b.until_text("#problem-tolerance", "outside 0.001 to 10 mm").await?;
+        b.until_text("#figure-2", nodes.trim()).await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/5", server.address)).await?;
+        b.until_drawn().await?;
+        // The colour of one pixel of the bench, as hexadecimal.
+        let pixel = async |x: i32, y: i32| -> Result<String> {
+            let script = format!(
+                "const c = document.querySelector('canvas'); const p = c.getContext('2d').getImageData({x}, {y}, 1, 1).data; \
+                 return '#' + [...p].slice(0, 3).map((v) => v.toString(16).padStart(2, '0')).join('')"
+            );
+            Ok(b.page.execute(&script, vec![]).await?.json().as_str().unwrap_or_default().to_owned())
+        };
+        // Left of the handle, in the body of the pot, the artwork shows.
+        b.until("the artwork is drawn", "const c = document.querySelector('canvas'); \
+            return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43").await?;
+        ensure!(pixel(250, 400).await? == "#2b6d78");
+        // Wiped all the way to the left, the outlines show there.
+        for _ in 0..6 {
+            b.find(".wipe").await?.send_keys(Key::Shift + Key::Left).await?;
+        }
+        b.until("the wipe is at its left end", "return document.querySelector('.wipe').getAttribute('aria-valuenow') === '0'").await?;
+        ensure!(pixel(250, 400).await? != "#2b6d78");
+        // Held A peeks at the artwork, wherever the wipe stands.
+        let key = |kind: &str| format!("document.dispatchEvent(new KeyboardEvent('{kind}', {{ key: 'a', bubbles: true }}))");
+        let drawn = "return await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))";
+        b.page.execute(&key("keydown"), vec![]).await?;
+        b.page.execute(drawn, vec![]).await?;
+        ensure!(pixel(250, 400).await? == "#2b6d78");
+        b.page.execute(&key("keyup"), vec![]).await?;
+        b.find("[data-view=solid]").await?.click().await?;
+        b.until("the solid picture is drawn", "const c = document.querySelector('canvas'); \
+            return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43").await?;
+        b.find("[data-view=wireframe]").await?.click().await?;
+        b.until("wireframe is the view", "return document.querySelector('[data-view=wireframe]').getAttribute('aria-pressed') === 'true'").await?;
+
+        let zoom = b.text(".where").await?;
+        b.page.execute("document.querySelector('canvas').dispatchEvent(new WheelEvent('wheel', { deltaY: -600, clientX: 700, clientY: 400, bubbles: true, cancelable: true }))", vec![]).await?;
+        b.until("it is zoomed in", &format!("return document.querySelector('.where').innerText !== {zoom:?}")).await?;
+        b.find("[data-fit]").await?.click().await?;
+        b.until_text(".where", &zoom).await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn jobs_are_found_named_copied_deleted_and_brought_back() -> Result<()> {
+    with("demo", async |b, server, _| {
+        let count = |n: usize| format!("return document.querySelectorAll('.card').length === {n}");
+        b.until("five demo jobs are listed", &count(5)).await?;
+        b.find("#q").await?.send_keys("boatyard").await?;
+        b.until("one is found", &count(1)).await?;
+        b.until_text(".card h2", "Lantern sticker").await?;
+        b.retype("#q", "nothing like this").await?;
+        b.until_text("#job-list", "No job has all of").await?;
+        b.go(&server.address).await?;
+        b.until("all are listed again", &count(5)).await?;
+        b.find("#job-5 button[hx-post$=duplicate]")
+            .await?
+            .click()
+            .await?;
+        b.until("a copy is there", &count(6)).await?;
+        b.until_text("#job-6 h2", "Teapot emblem (copy)").await?;
+        b.find("#job-6 button[hx-post$=delete]")
+            .await?
+            .click()
+            .await?;
+        b.until("it is gone", &count(5)).await?;
+        b.until_text("#problem-notice", "was deleted").await?;
+        b.find("#problem-notice button").await?.click().await?;
+        b.until("it is back", &count(6)).await?;
+        // Named on its ticket.
+        b.find("#job-6 a.plain").await?.click().await?;
+        b.find("#d-client").await?;
+        b.retype("#d-client", "Harbour Café").await?;
+        b.find("#d-client").await?.send_keys(Key::Tab).await?;
+        b.until_text("#title p", "Harbour Café").await?;
+        b.go(&format!("{}/?q=harbour", server.address)).await?;
+        b.until("it is found by its client", &count(1)).await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_file_that_is_no_picture_is_refused_beside_the_control() -> Result<()> {
+    with("serve", async |b, _, data| {
+        bring_in(b, data, "letter.png", b"this is a letter").await?;
+        b.until_text("#problem-file", "not a picture file known here").await?;
+        bring_in(b, data, "cut.jpg", &inky_demo::SAMPLES[4].file()[..3000]).await?;
+        b.until_text("#problem-file", "ends in the middle").await?;
+        // The page still works: the next picture goes in.
+        bring_in(b, data, "white.png", &png(40, 40, |_, _| false)?).await?;
+        b.until_text("#problem-notice", "Nothing to trace").await?;
+        b.until_text("#summary-trace", "0 shapes").await?;
+        // Pasting works as choosing does.
+        let paste = "const bytes = Uint8Array.from(atob(arguments[0]), (c) => c.charCodeAt(0)); \
+            const data = new DataTransfer(); data.items.add(new File([bytes], 'pasted.png', { type: 'image/png' })); \
+            document.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }))";
+        b.find(".mark").await?.click().await?;
+        b.find("#drop").await?;
+        b.until("scripts are there", "return typeof htmx === 'object'").await?;
+        b.page.execute(paste, vec![base64(&ring_and_bar()?).into()]).await?;
+        b.until_text("#summary-trace", "2 shapes").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_second_window_does_not_overwrite_the_first() -> Result<()> {
+    with("demo", async |b, server, _| {
+        let address = format!("{}/jobs/5/trace", server.address);
+        b.go(&address).await?;
+        b.until_drawn().await?;
+        // Another window changes the job.
+        let other = reqwest::Client::new()
+            .post(format!("{}/jobs/5/choose", server.address))
+            .form(&[
+                ("revision", "0"),
+                ("line", "trace"),
+                ("changed", "edges"),
+                ("edges", "solid"),
+            ])
+            .send()
+            .await?;
+        ensure!(other.status() == 200, "{}", other.status());
+        b.find("input[value=outer] + span").await?.click().await?;
+        b.until_text("#problem-notice", "changed in another window")
+            .await?;
+        b.go(&address).await?;
+        b.until(
+            "the other window's choice stands",
+            "return document.querySelector('input[value=solid]').checked",
+        )
+        .await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn reload_and_back_keep_the_place() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/5", server.address)).await?;
+        b.find("#line-size").await?.click().await?;
+        b.find("#f-width").await?;
+        b.find("canvas").await?.send_keys("2").await?;
+        b.until_text("#why", "flat colours").await?;
+        ensure!(b.page.current_url().await?.path() == "/jobs/5/inks");
+        b.page.back().await?;
+        b.find("#f-width").await.context("Back opens Size again")?;
+        b.page.refresh().await?;
+        b.find("#f-width").await.context("reload keeps Size open")?;
+        b.until_drawn().await?;
+        Ok(())
+    })
+    .await
+}
+
+/// Base64 of RFC 4648 §4, for handing bytes to a script.
+fn base64(bytes: &[u8]) -> String {
+    const LETTERS: &[u8; 64] = b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    bytes
+        .chunks(3)
+        .flat_map(|chunk| {
+            let word =
+                chunk.iter().fold(0u32, |w, &b| w << 8 | u32::from(b)) << (8 * (3 - chunk.len()));
+            (0..4).map(move |i| {
+                if i > chunk.len() {
+                    '='
+                } else {
+                    char::from(LETTERS[(word >> (18 - 6 * i) & 63) as usize])
+                }
+            })
+        })
+        .collect()
+}

@@ -1,0 +1,127 @@
+//! Every main view opened from the demo data and looked at by the browser: nothing sticks out of
+//! the page, text can be read, and a picture is kept in `INKY_SCREENSHOTS` where that is set.
+
+mod support;
+
+use std::path::PathBuf;
+
+use anyhow::{Context, Result, ensure};
+use support::Server;
+use support::chrome::Browser;
+use tempfile::TempDir;
+
+/// Contrast of text against its ground as WCAG 2.2 computes it (§1.4.3 asks for 4.5), least of all
+/// visible text, with the text.
+const LEAST_CONTRAST: &str = "
+    const channel = (v) => (v / 255 <= 0.04045 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4);
+    const light = ([r, g, b]) => 0.2126 * channel(r) + 0.7152 * channel(g) + 0.0722 * channel(b);
+    const parse = (text) => (text.match(/[\\d.]+/g) ?? []).map(Number);
+    const ground = (e) => {
+        for (let at = e; at; at = at.parentElement) {
+            const c = parse(getComputedStyle(at).backgroundColor);
+            if (c.length === 3 || c[3] === 1) return c;
+        }
+        return [255, 255, 255];
+    };
+    let least = [99, ''];
+    for (const e of document.querySelectorAll('body *')) {
+        const own = [...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim());
+        const box = e.getBoundingClientRect();
+        if (!own || !box.width || e.closest('.sr-only, :disabled, [popover], option')) continue;
+        const [a, b] = [light(parse(getComputedStyle(e).color)), light(ground(e))].sort((x, y) => y - x);
+        const ratio = (a + 0.05) / (b + 0.05);
+        if (ratio < least[0]) least = [ratio, e.textContent.trim().slice(0, 40)];
+    }
+    return least.join(' ');";
+
+struct Gallery {
+    browser: Browser,
+    folder: Option<PathBuf>,
+}
+
+impl Gallery {
+    async fn look(&self, name: &str) -> Result<()> {
+        let b = &self.browser;
+        b.until("fonts and pictures are there", "return document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete)").await?;
+        let wide = "return document.documentElement.scrollWidth <= innerWidth";
+        ensure!(
+            b.page.execute(wide, vec![]).await?.json().as_bool() == Some(true),
+            "{name}: sticks out sideways"
+        );
+        let told = b.page.execute(LEAST_CONTRAST, vec![]).await?;
+        let told = told.json().as_str().unwrap_or_default().to_owned();
+        let ratio: f64 = told
+            .split(' ')
+            .next()
+            .unwrap_or_default()
+            .parse()
+            .context("a ratio")?;
+        ensure!(ratio >= 4.5, "{name}: contrast of {told}");
+        let picture = b.page.screenshot_as_png().await?;
+        let size = image::load_from_memory(&picture)?;
+        ensure!(
+            (size.width(), size.height()) == (1280, 800),
+            "{name}: {} × {}",
+            size.width(),
+            size.height()
+        );
+        if let Some(folder) = &self.folder {
+            std::fs::write(folder.join(format!("{name}.png")), picture)?;
+        }
+        Ok(())
+    }
+
+    async fn drawn(&self) -> Result<()> {
+        self.browser.until_drawn().await?;
+        let painted = "const c = document.querySelector('canvas'); \
+            const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data; \
+            return new Set(new Uint32Array(d.buffer)).size > 20";
+        self.browser.until("something is painted", painted).await
+    }
+
+    async fn tour(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        b.go(address).await?;
+        b.find("#job-5").await?;
+        self.look("jobs").await?;
+        b.go(&format!("{address}/jobs/5/trace")).await?;
+        self.drawn().await?;
+        self.look("job").await?;
+        b.page.execute("const s = document.querySelector('[data-over]'); s.value = ''; s.dispatchEvent(new Event('change'))", vec![]).await?;
+        for view in ["artwork", "solid", "outlines", "wireframe"] {
+            b.find(&format!("[data-view={view}]"))
+                .await?
+                .click()
+                .await?;
+            self.drawn().await?;
+            self.look(&format!("view-{view}")).await?;
+        }
+        for (line, job) in [("inks", 4), ("size", 5), ("send", 3), ("artwork", 3)] {
+            b.go(&format!("{address}/jobs/{job}/{line}")).await?;
+            self.drawn().await?;
+            self.look(line).await?;
+        }
+        b.surroundings("", "dark").await?;
+        b.go(&format!("{address}/jobs/1/trace")).await?;
+        self.drawn().await?;
+        self.look("dim").await?;
+        b.surroundings("print", "light").await?;
+        b.go(&format!("{address}/jobs/5/trace")).await?;
+        self.drawn().await?;
+        self.look("work-order").await
+    }
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn every_view_fits_its_page_and_can_be_read() -> Result<()> {
+    let data = TempDir::new()?;
+    let server = Server::start("demo", data.path())?;
+    let folder = std::env::var_os("INKY_SCREENSHOTS").map(PathBuf::from);
+    let gallery = Gallery {
+        browser: Browser::open().await?,
+        folder,
+    };
+    let result = gallery.tour(&server.address).await;
+    gallery.browser.close().await?;
+    result
+}

@@ -1,0 +1,227 @@
+//! Headless Chromium driven through ChromeDriver, one at a time.
+
+use std::io::{BufRead, BufReader};
+use std::os::unix::process::CommandExt;
+use std::path::PathBuf;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use anyhow::{Context, Result, bail};
+use tempfile::TempDir;
+use thirtyfour::prelude::*;
+use tokio::sync::{Mutex, MutexGuard};
+
+static ONE_AT_A_TIME: Mutex<()> = Mutex::const_new(());
+
+/// Longest wait for something that should happen.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(30);
+const STEP: Duration = Duration::from_millis(60);
+
+/// A browser with a page of 1280 × 800 px and a folder for downloads.
+pub(crate) struct Browser {
+    /// The page.
+    pub(crate) page: WebDriver,
+    /// Where downloads land.
+    pub(crate) downloads: TempDir,
+    _driver: Driver,
+    _profile: TempDir,
+    _turn: MutexGuard<'static, ()>,
+}
+
+struct Driver(Child);
+
+impl Drop for Driver {
+    fn drop(&mut self) {
+        // The whole group: the driver and its browser.
+        let group = format!("-{}", self.0.id());
+        let _ = Command::new("kill")
+            .args(["-KILL", "--", &group])
+            .stderr(Stdio::null())
+            .status();
+        let _ = self.0.wait();
+    }
+}
+
+impl Browser {
+    pub(crate) async fn open() -> Result<Self> {
+        let turn = ONE_AT_A_TIME.lock().await;
+        let mut child = Command::new("chromedriver")
+            .arg("--port=0")
+            .process_group(0)
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .context("chromedriver is missing; run scripts/test")?;
+        let mut lines = BufReader::new(child.stdout.take().context("stdout is piped")?);
+        let driver = Driver(child);
+        let mut line = String::new();
+        let port: u16 = loop {
+            line.clear();
+            if lines.read_line(&mut line)? == 0 {
+                bail!("chromedriver ended early");
+            }
+            if let Some(port) = line.split("successfully on port ").nth(1) {
+                break port.trim().trim_end_matches('.').parse()?;
+            }
+        };
+        std::thread::spawn(move || {
+            let mut rest = String::new();
+            while lines.read_line(&mut rest).unwrap_or(0) > 0 {
+                rest.clear();
+            }
+        });
+        let (profile, downloads) = (TempDir::new()?, TempDir::new()?);
+        let mut caps = DesiredCapabilities::chrome();
+        for arg in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+            "--force-device-scale-factor=1",
+            "--window-size=1280,800",
+        ] {
+            caps.add_arg(arg)?;
+        }
+        caps.add_arg(&format!("--user-data-dir={}", profile.path().display()))?;
+        caps.add_experimental_option(
+            "prefs",
+            serde_json::json!({ "download.default_directory": downloads.path(), "download.prompt_for_download": false }),
+        )?;
+        let page = WebDriver::new(format!("http://127.0.0.1:{port}"), caps).await?;
+        Ok(Self {
+            page,
+            downloads,
+            _driver: driver,
+            _profile: profile,
+            _turn: turn,
+        })
+    }
+
+    /// Opens an address and makes the page itself 1280 × 800 px.
+    pub(crate) async fn go(&self, address: &str) -> Result<()> {
+        self.page.goto(address).await?;
+        let chrome = self
+            .page
+            .execute("return outerHeight - innerHeight", vec![])
+            .await?;
+        let height = 800 + u32::try_from(chrome.json().as_i64().unwrap_or(0).max(0))?;
+        self.page.set_window_rect(0, 0, 1280, height).await?;
+        Ok(())
+    }
+
+    /// Shows the page as in dim surroundings, as on paper, or with nothing of the kind.
+    pub(crate) async fn surroundings(&self, media: &str, scheme: &str) -> Result<()> {
+        let features = serde_json::json!({
+            "media": media, "features": [{ "name": "prefers-color-scheme", "value": scheme }],
+        });
+        self.page
+            .cdp()
+            .send_raw("Emulation.setEmulatedMedia", features)
+            .await?;
+        Ok(())
+    }
+
+    pub(crate) async fn find(&self, css: &str) -> Result<WebElement> {
+        let found = self
+            .page
+            .query(By::Css(css))
+            .wait(PATIENCE, STEP)
+            .first()
+            .await;
+        found.with_context(|| format!("nothing matches {css}"))
+    }
+
+    pub(crate) async fn text(&self, css: &str) -> Result<String> {
+        // Read in one step, so that a swap in between cannot make it stale.
+        let script = "return document.querySelector(arguments[0])?.innerText ?? ''";
+        let text = self.page.execute(script, vec![css.into()]).await?;
+        Ok(text.json().as_str().unwrap_or_default().to_owned())
+    }
+
+    pub(crate) async fn value(&self, css: &str) -> Result<String> {
+        let script = "return document.querySelector(arguments[0])?.value ?? ''";
+        Ok(self
+            .page
+            .execute(script, vec![css.into()])
+            .await?
+            .json()
+            .as_str()
+            .unwrap_or_default()
+            .to_owned())
+    }
+
+    /// Waits until a script returns true.
+    pub(crate) async fn until(&self, what: &str, script: &str) -> Result<()> {
+        let started = Instant::now();
+        loop {
+            if self.page.execute(script, vec![]).await?.json().as_bool() == Some(true) {
+                return Ok(());
+            }
+            if started.elapsed() > PATIENCE {
+                bail!("waited in vain until {what}");
+            }
+            tokio::time::sleep(STEP).await;
+        }
+    }
+
+    /// Waits until an element's text holds some words.
+    pub(crate) async fn until_text(&self, css: &str, words: &str) -> Result<()> {
+        let script = format!(
+            "return (document.querySelector({css:?})?.innerText ?? '').replaceAll('\\u00a0', ' ').includes({words:?})"
+        );
+        let waited = self.until(&format!("{css} says {words:?}"), &script).await;
+        let now = self.text(css).await?;
+        waited.with_context(|| format!("it says {now:?}"))
+    }
+
+    /// Waits until the bench draws the result that the page last told it of.
+    pub(crate) async fn until_drawn(&self) -> Result<()> {
+        self.until(
+            "the bench has drawn",
+            "const b = document.getElementById('bench'); return b !== null && b.dataset.shown === b.dataset.key",
+        )
+        .await
+    }
+
+    /// Types over what a field holds.
+    pub(crate) async fn retype(&self, css: &str, text: &str) -> Result<()> {
+        let field = self.find(css).await?;
+        field.send_keys(Key::Control + "a").await?;
+        field.send_keys(text).await?;
+        Ok(())
+    }
+
+    /// Waits for the one finished download and reads it.
+    pub(crate) async fn download(&self) -> Result<(PathBuf, Vec<u8>)> {
+        let started = Instant::now();
+        loop {
+            let mut files =
+                std::fs::read_dir(self.downloads.path())?.filter_map(|f| f.ok().map(|f| f.path()));
+            if let Some(file) = files.next() {
+                let partial = file
+                    .extension()
+                    .is_some_and(|e| e == "crdownload" || e == "tmp");
+                if !partial && std::fs::metadata(&file)?.len() > 0 {
+                    let bytes = std::fs::read(&file)?;
+                    std::fs::remove_file(&file)?;
+                    return Ok((file, bytes));
+                }
+            }
+            if started.elapsed() > PATIENCE {
+                bail!("no file came down");
+            }
+            tokio::time::sleep(STEP).await;
+        }
+    }
+
+    pub(crate) async fn close(self) -> Result<()> {
+        self.page.clone().quit().await?;
+        Ok(())
+    }
+}

@@ -1,0 +1,79 @@
+//! The real program, started on a free port with a data folder of its own.
+#![allow(dead_code, reason = "each test program uses a part of it")]
+
+pub(crate) mod chrome;
+
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+
+use anyhow::{Context, Result, bail};
+
+/// The program under test.
+pub(crate) const INKY: &str = env!("CARGO_BIN_EXE_inky");
+
+/// A running server; killed when dropped.
+pub(crate) struct Server {
+    child: Child,
+    /// Such as `http://127.0.0.1:40123`.
+    pub(crate) address: String,
+}
+
+impl Server {
+    /// `command` is `serve` or `demo`.
+    pub(crate) fn start(command: &str, data: &Path) -> Result<Self> {
+        let mut child = Command::new(INKY)
+            .args([command, "--addr", "127.0.0.1:0", "--data"])
+            .arg(data)
+            .env("RUST_LOG", "warn")
+            .stdout(Stdio::piped())
+            .spawn()?;
+        let mut line = String::new();
+        BufReader::new(child.stdout.take().context("stdout is piped")?).read_line(&mut line)?;
+        let Some(address) = line.trim().strip_prefix("Inky Outline is at ") else {
+            bail!("the server said {line:?}");
+        };
+        Ok(Self {
+            child,
+            address: address.trim_end_matches('/').to_owned(),
+        })
+    }
+
+    /// Ends it as `kill -9` does: at once, without a word.
+    pub(crate) fn kill(mut self) -> Result<()> {
+        self.child.kill()?;
+        self.child.wait()?;
+        Ok(())
+    }
+
+    /// Asks it to stop and waits for its exit code.
+    pub(crate) fn stop(mut self) -> Result<Option<i32>> {
+        Command::new("kill")
+            .args(["-TERM", &self.child.id().to_string()])
+            .status()?;
+        Ok(self.child.wait()?.code())
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+/// A PNG whose pixels are black where `inside`, with soft edges from 4 × 4 samples.
+pub(crate) fn png(width: u32, height: u32, inside: impl Fn(f64, f64) -> bool) -> Result<Vec<u8>> {
+    let image = image::RgbImage::from_fn(width, height, |x, y| {
+        let hits = (0..16)
+            .filter(|s| {
+                let part = |n: u32| (f64::from(n) + 0.5) / 4.0;
+                inside(f64::from(x) + part(s % 4), f64::from(y) + part(s / 4))
+            })
+            .count();
+        image::Rgb([255 - (hits * 255 / 16) as u8; 3])
+    });
+    let mut bytes = std::io::Cursor::new(Vec::new());
+    image.write_to(&mut bytes, image::ImageFormat::Png)?;
+    Ok(bytes.into_inner())
+}
