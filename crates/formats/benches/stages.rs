@@ -1,4 +1,5 @@
 //! Time of every stage on flat art of 1, 2 and 12 megapixels; what each stands for: `README.md`.
+#![allow(missing_docs, reason = "criterion's macro makes a public function")]
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use inky_core::picture::Picture;
