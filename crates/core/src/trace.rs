@@ -77,7 +77,7 @@ pub struct Traced {
 }
 
 /// Default tolerance, px.
-const TOLERANCE_PX: f64 = 0.35;
+const TOLERANCE_PX: f64 = 0.28;
 /// The same where edges are hard steps, so that the steps are not followed, px.
 const TOLERANCE_HARD_PX: f64 = 0.75;
 /// Share of mixed edges below which edges count as hard steps.

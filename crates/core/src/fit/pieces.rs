@@ -1,12 +1,13 @@
-//! Pieces: one straight line, else as few smooth cubics as hold the tolerance, along one run.
+//! Pieces: the longest straight line or smooth cubic that holds the tolerance, one after another
+//! along a run.
 //!
-//! A fit is taken only after its distance from every boundary point was measured. Where the
-//! cubics miss, they are asked for more closely, then the run is halved at its worst point; two
-//! points always fit a line, so this ends.
+//! A piece is taken only after its distance from every boundary point was measured, and after it
+//! was seen to stay by them. Pieces meet in boundary points with the tangent of the run, so joints
+//! are smooth. A step from one point to the next always holds, so this ends.
 
 use std::ops::Range;
 
-use kurbo::{Line, ParamCurve, ParamCurveNearest, PathSeg, Point};
+use kurbo::{CubicBez, Line, ParamCurve, ParamCurveNearest, PathSeg, Point};
 
 use crate::fit::FittedEdge;
 use crate::fit::corners::Run;
@@ -14,7 +15,13 @@ use crate::fit::samples::Samples;
 
 /// Accuracies tried, as parts of the tolerance: `kurbo` tests its fit at a few points only, so the
 /// first is below one.
-const ACCURACIES: [f64; 4] = [0.9, 0.6, 0.35, 0.15];
+const ACCURACIES: [f64; 2] = [1.0, 0.6];
+/// Points that the first piece tried runs along.
+const FIRST_LENGTH: usize = 16;
+/// Most that a cubic may turn, radians: a third of a circle keeps round things round.
+const MOST_SWING: f64 = 2.1;
+/// A line may leave the smooth run by a kink of no more than this, as a cosine (2.5°).
+const STRAIGHT_COS: f64 = 0.999;
 /// Runs of fewer points than this are drawn point by point.
 const FEW_POINTS: usize = 4;
 
@@ -34,40 +41,110 @@ pub(super) fn fit_run(run: &Run, tolerance: f64, edge: &mut FittedEdge) {
         }
     }
     let samples = Samples::new(&run.points, run.smooth_loop);
-    for part in ACCURACIES {
-        let path = kurbo::fit_to_bezpath(&samples, tolerance * part);
-        let pieces: Vec<PathSeg> = path.segments().collect();
-        if accept(&run.points, pieces, tolerance, edge) {
-            return;
-        }
+    let last = run.points.len() - 1;
+    let mut greedy = Vec::new();
+    let mut at = 0;
+    while at < last {
+        let (length, piece) = longest_piece(&samples, &run.points, at, tolerance);
+        greedy.push(piece);
+        at += length;
     }
-    let middle = farthest_from_chord(&run.points);
-    for half in [&run.points[..=middle], &run.points[middle..]] {
-        fit_run(
-            &Run {
-                points: half.to_vec(),
-                smooth_loop: false,
-            },
-            tolerance,
-            edge,
-        );
+    // As many pieces of equal length, where they hold too, follow more closely and look even.
+    let count = greedy.len();
+    let cut = |n: usize| last * n / count;
+    let even: Option<Vec<Piece>> = (0..count)
+        .map(|n| piece(&samples, &run.points, cut(n)..cut(n + 1), tolerance))
+        .collect();
+    for (segment, distances) in even.unwrap_or(greedy) {
+        edge.segments.push(segment);
+        edge.deviation.extend(distances);
     }
 }
 
-/// Takes the pieces when every point lies within the tolerance of them, and they of the points.
+/// A segment and the distances from it of the points it stands for.
+type Piece = (PathSeg, Vec<f32>);
+
+/// The longest piece that holds from a point on, and how many steps it runs along.
+///
+/// The length is doubled while a piece holds, then searched by halves: as many fits as the length
+/// has binary digits.
+fn longest_piece(
+    samples: &Samples,
+    points: &[Point],
+    from: usize,
+    tolerance: f64,
+) -> (usize, Piece) {
+    let most = points.len() - 1 - from;
+    // A step from one point to the next always holds.
+    let step = PathSeg::Line(Line::new(points[from], points[from + 1]));
+    let (mut holds, mut fails) = (1, most + 1);
+    let mut best = (step, vec![0.0; 2]);
+    let mut length = FIRST_LENGTH.min(most);
+    while holds < length && length < fails {
+        match piece(samples, points, from..from + length, tolerance) {
+            Some(found) => (holds, best) = (length, found),
+            None => fails = length,
+        }
+        length = if fails > most {
+            (2 * length).min(most)
+        } else {
+            (holds + fails) / 2
+        };
+    }
+    (holds, best)
+}
+
+/// One line or one cubic along a stretch of points, with their distances from it, if it holds.
+fn piece(
+    samples: &Samples,
+    points: &[Point],
+    stretch: Range<usize>,
+    tolerance: f64,
+) -> Option<Piece> {
+    let own = &points[stretch.start..=stretch.end];
+    let held = |segment: PathSeg| {
+        let (distances, _) = distances(own, &[segment], tolerance)?;
+        stays_near(&segment, own, 0..own.len(), tolerance).then_some((segment, distances))
+    };
+    let (start, end) = (own[0], own[own.len() - 1]);
+    let along = (end - start).normalize();
+    let straight = [stretch.start, stretch.end]
+        .iter()
+        .all(|&i| along.dot(samples.tangent(i)) > STRAIGHT_COS);
+    if straight && let Some(line) = held(PathSeg::Line(Line::new(start, end))) {
+        return Some(line);
+    }
+    if samples.swing(&stretch) > MOST_SWING {
+        return None;
+    }
+    for part in ACCURACIES {
+        let cubic = kurbo::fit_to_cubic(samples, samples.range(&stretch), tolerance * part);
+        if let Some((cubic, _)) = cubic
+            && is_plain(&cubic)
+            && let Some(found) = held(PathSeg::Cubic(cubic))
+        {
+            return Some(found);
+        }
+    }
+    None
+}
+
+/// Whether both handles point along the chord and reach no farther than it: no loop, no fold.
+fn is_plain(cubic: &CubicBez) -> bool {
+    let chord = cubic.p3 - cubic.p0;
+    [cubic.p1 - cubic.p0, cubic.p3 - cubic.p2]
+        .iter()
+        .all(|handle| handle.dot(chord) >= 0.0 && handle.hypot2() <= chord.hypot2())
+}
+
+/// Takes the pieces when every point lies within the tolerance of them.
 fn accept(points: &[Point], pieces: Vec<PathSeg>, tolerance: f64, edge: &mut FittedEdge) -> bool {
-    let Some((distances, served)) = distances(points, &pieces, tolerance) else {
+    let Some((distances, _)) = distances(points, &pieces, tolerance) else {
         return false;
     };
-    let near = pieces
-        .iter()
-        .zip(served)
-        .all(|(piece, range)| stays_near(piece, points, range, tolerance));
-    if near {
-        edge.segments.extend(pieces);
-        edge.deviation.extend(distances);
-    }
-    near
+    edge.segments.extend(pieces);
+    edge.deviation.extend(distances);
+    true
 }
 
 /// Distance of every point from the pieces, in order, and the points that each piece serves;
@@ -134,23 +211,6 @@ fn polyline(points: &[Point], edge: &mut FittedEdge) {
         }
         edge.deviation.push(0.0);
     }
-}
-
-/// Index of the inner point farthest from the straight line between the ends.
-fn farthest_from_chord(points: &[Point]) -> usize {
-    let last = points.len() - 1;
-    let chord = Line::new(points[0], points[last]);
-    let distance = |p: Point| {
-        if chord.p0 == chord.p1 {
-            p.distance(chord.p0)
-        } else {
-            chord.nearest(p, 1e-9).distance_sq
-        }
-    };
-    let inner = 1..last;
-    inner
-        .max_by(|&a, &b| distance(points[a]).total_cmp(&distance(points[b])))
-        .unwrap_or(last / 2)
 }
 
 #[cfg(test)]

@@ -14,6 +14,8 @@ const REACH: usize = 3;
 pub(super) struct Samples {
     points: Vec<Point>,
     tangents: Vec<Vec2>,
+    /// Direction of every tangent, radians, unwrapped: it never jumps by a full turn.
+    directions: Vec<f64>,
     moments: Vec<[f64; 3]>,
 }
 
@@ -29,11 +31,42 @@ impl Samples {
             }
             moments.push(sum);
         }
+        let tangents = tangents(points, smooth_loop);
+        let mut directions = Vec::with_capacity(tangents.len());
+        let mut direction = tangents[0].atan2();
+        for (i, tangent) in tangents.iter().enumerate() {
+            let before = tangents[i.saturating_sub(1)];
+            direction += before.cross(*tangent).atan2(before.dot(*tangent));
+            directions.push(direction);
+        }
         Self {
             points: points.to_vec(),
-            tangents: tangents(points, smooth_loop),
+            tangents,
+            directions,
             moments,
         }
+    }
+
+    /// Direction at a point.
+    pub(super) fn tangent(&self, i: usize) -> Vec2 {
+        self.tangents[i]
+    }
+
+    /// How far the direction swings within a stretch of points, radians.
+    pub(super) fn swing(&self, stretch: &Range<usize>) -> f64 {
+        let own = &self.directions[stretch.start..=stretch.end];
+        let (least, most) = own
+            .iter()
+            .fold((f64::INFINITY, f64::NEG_INFINITY), |(l, m), &d| {
+                (l.min(d), m.max(d))
+            });
+        most - least
+    }
+
+    /// The parameters of a stretch of points.
+    pub(super) fn range(&self, stretch: &Range<usize>) -> Range<f64> {
+        let last = (self.points.len() - 1) as f64;
+        stretch.start as f64 / last..stretch.end as f64 / last
     }
 
     /// Index and remainder of a parameter.
