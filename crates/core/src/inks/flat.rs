@@ -77,14 +77,44 @@ pub(super) fn find(picture: &Picture, count: Option<usize>, noise: f64) -> Flat 
     }
 }
 
+/// Tells flat places: where a pixel is like its four neighbours.
+pub(super) struct FlatPlaces {
+    width: usize,
+    height: usize,
+    tolerance: i32,
+}
+
+impl FlatPlaces {
+    /// For a picture of a size, px, with noise of a standard deviation on the scale 0 to 255.
+    pub(super) fn new(width: usize, height: usize, noise: f64) -> Self {
+        Self {
+            width,
+            height,
+            tolerance: (10.0 + 2.0 * noise).min(48.0) as i32,
+        }
+    }
+
+    /// Whether the pixel at (x, y) lies in a flat place.
+    pub(super) fn is_at(&self, pixels: &[[u8; 4]], x: usize, y: usize) -> bool {
+        let (w, i) = (self.width, y * self.width + x);
+        let like = |j: usize| {
+            let channels = pixels[i].iter().zip(&pixels[j]);
+            channels
+                .into_iter()
+                .all(|(a, b)| (i32::from(*a) - i32::from(*b)).abs() <= self.tolerance)
+        };
+        (x == 0 || like(i - 1))
+            && (x + 1 == w || like(i + 1))
+            && (y == 0 || like(i - w))
+            && (y + 1 == self.height || like(i + w))
+    }
+}
+
 /// Interior colours in cells of 8 levels a channel, fullest first; clear pixels; interior pixels.
 fn gather(picture: &Picture, noise: f64) -> (Vec<Cluster>, f64, f64) {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
     let pixels = picture.pixels();
-    let tolerance = (10.0 + 2.0 * noise).min(48.0) as i32;
-    let near = |a: [u8; 4], b: [u8; 4]| {
-        (0..4).all(|c| (i32::from(a[c]) - i32::from(b[c])).abs() <= tolerance)
-    };
+    let flat = FlatPlaces::new(w, h, noise);
     let mut cells = vec![
         Cluster {
             sum: [0.0; 3],
@@ -97,13 +127,9 @@ fn gather(picture: &Picture, noise: f64) -> (Vec<Cluster>, f64, f64) {
         for x in 0..w {
             let i = y * w + x;
             let p = pixels[i];
-            let flat = (x == 0 || near(p, pixels[i - 1]))
-                && (x + 1 == w || near(p, pixels[i + 1]))
-                && (y == 0 || near(p, pixels[i - w]))
-                && (y + 1 == h || near(p, pixels[i + w]));
             if p[3] < 16 {
                 clear += 1.0;
-            } else if flat && p[3] > 240 {
+            } else if p[3] > 240 && flat.is_at(pixels, x, y) {
                 interior += 1.0;
                 let cell = (usize::from(p[0]) >> 3) << 10
                     | (usize::from(p[1]) >> 3) << 5

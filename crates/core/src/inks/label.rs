@@ -7,7 +7,7 @@
 
 use rayon::prelude::*;
 
-use crate::inks::flat::Flat;
+use crate::inks::flat::{Flat, FlatPlaces};
 use crate::inks::{EdgeField, InkReason, Rgb};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -114,20 +114,12 @@ fn nearest(p: [f32; 4], inks: &[[f32; 4]]) -> (u8, f32) {
 /// Labels of pixels whose four neighbours are like them; the others stay [`OPEN`].
 fn flat_labels(picture: &Picture, pixels: &[[u8; 4]], inks: &[[f32; 4]], noise: f64) -> Vec<u8> {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let tolerance = (10.0 + 2.0 * noise).min(48.0) as i32;
-    let near = |a: [u8; 4], b: [u8; 4]| {
-        (0..4).all(|c| (i32::from(a[c]) - i32::from(b[c])).abs() <= tolerance)
-    };
+    let flat = FlatPlaces::new(w, h, noise);
     let mut labels = vec![OPEN; w * h];
     labels.par_chunks_mut(w).enumerate().for_each(|(y, row)| {
         for (x, label) in row.iter_mut().enumerate() {
-            let i = y * w + x;
-            let p = pixels[i];
-            let flat = (x == 0 || near(p, pixels[i - 1]))
-                && (x + 1 == w || near(p, pixels[i + 1]))
-                && (y == 0 || near(p, pixels[i - w]))
-                && (y + 1 == h || near(p, pixels[i + w]));
-            if flat {
+            let p = pixels[y * w + x];
+            if flat.is_at(pixels, x, y) {
                 *label = nearest(p.map(f32::from), inks).0;
             }
         }

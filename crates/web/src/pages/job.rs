@@ -13,7 +13,7 @@ use crate::error::WebError;
 use crate::pages::choices::{Choices, name_of_change};
 use crate::pages::units::Reader;
 use crate::view::{Line, LineBody, Ticket, ticket};
-use crate::workshop::Wanted;
+use crate::workshop::{Outcome, Wanted};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "job/page.html")]
@@ -46,6 +46,13 @@ struct Loaded {
     job: Job,
     history: History,
     recipe: Recipe,
+}
+
+impl Loaded {
+    /// The ticket of a recipe, in force or tried, with its outcome.
+    fn ticket(&self, recipe: &Recipe, outcome: &Outcome, line: Line, unit: Unit) -> Ticket {
+        ticket(&self.job, &self.history, recipe, outcome, line, unit)
+    }
 }
 
 fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
@@ -155,14 +162,7 @@ async fn preview(
         .await?;
     Ok(answer(
         &request,
-        ticket(
-            &now.job,
-            &now.history,
-            &recipe,
-            &outcome,
-            form.line(),
-            reader.0,
-        ),
+        now.ticket(&recipe, &outcome, form.line(), reader.0),
         false,
         false,
     ))
@@ -188,14 +188,7 @@ async fn choose(
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
             &request,
-            ticket(
-                &now.job,
-                &now.history,
-                &recipe,
-                &outcome,
-                form.line(),
-                reader.0,
-            ),
+            now.ticket(&recipe, &outcome, form.line(), reader.0),
             true,
             false,
         ));
@@ -210,14 +203,7 @@ async fn choose(
     .await??;
     Ok(answer(
         &request,
-        ticket(
-            &after.job,
-            &after.history,
-            &recipe,
-            &outcome,
-            form.line(),
-            reader.0,
-        ),
+        after.ticket(&recipe, &outcome, form.line(), reader.0),
         true,
         reshaped,
     ))

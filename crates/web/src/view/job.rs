@@ -1,12 +1,13 @@
-//! The job page: ticket, rail and figures of one outcome.
+//! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
 use inky_core::inks::{EdgeField, InkMode};
 use inky_core::recipe::Recipe;
-use inky_core::shapes::Edges;
 use inky_core::trace;
 use inky_core::units::{MM_PER_INCH, Unit};
 use inky_store::{History, Job};
 
+use super::body::{LineBody, body, shown};
+use super::rail::{RailInk, figures, rail};
 use super::text::{self, Bit, bits};
 use crate::workshop::Outcome;
 
@@ -74,54 +75,6 @@ pub(crate) struct LineHead {
     pub(crate) open: bool,
 }
 
-/// A slider with its typed field.
-pub(crate) struct Slider {
-    pub(crate) name: &'static str,
-    pub(crate) label: &'static str,
-    pub(crate) value: String,
-    pub(crate) unit: &'static str,
-    pub(crate) least: &'static str,
-    pub(crate) most: &'static str,
-    pub(crate) step: &'static str,
-    pub(crate) log: bool,
-    pub(crate) automatic: bool,
-    pub(crate) has_automatic: bool,
-}
-
-/// The controls of the open line.
-pub(crate) enum LineBody {
-    Artwork {
-        facts: Vec<(&'static str, Vec<Bit>)>,
-        notices: Vec<String>,
-    },
-    Inks {
-        mode: &'static str,
-        count: Box<Slider>,
-        threshold: Box<Slider>,
-        invert: bool,
-    },
-    Trace {
-        sliders: Vec<Slider>,
-        edges: &'static str,
-    },
-    Size {
-        width: String,
-        height: String,
-        locked: bool,
-    },
-    Send,
-}
-
-pub(crate) struct RailInk {
-    pub(crate) letter: String,
-    pub(crate) hatch: usize,
-    pub(crate) colour: String,
-    pub(crate) name: String,
-    pub(crate) figures: String,
-    pub(crate) kept: bool,
-    pub(crate) clear: bool,
-}
-
 /// Everything the job's templates show.
 pub(crate) struct Ticket {
     pub(crate) id: i64,
@@ -152,102 +105,6 @@ pub(crate) struct Ticket {
     /// A sentence of figures under the open line's controls.
     pub(crate) facts: Vec<Bit>,
     pub(crate) unit: &'static str,
-}
-
-/// Names of flat colours by hue and lightness, for inks nobody has named.
-fn colour_name([r, g, b]: [u8; 3]) -> &'static str {
-    let (max, min) = (r.max(g).max(b), r.min(g).min(b));
-    let lightness = (u16::from(max) + u16::from(min)) / 2;
-    if max - min < 26 {
-        return match lightness {
-            0..=48 => "Black",
-            49..=110 => "Dark grey",
-            111..=190 => "Grey",
-            191..=235 => "Pale grey",
-            _ => "White",
-        };
-    }
-    let spread = f64::from(max - min);
-    let (rf, gf, bf) = (f64::from(r), f64::from(g), f64::from(b));
-    let hue = if max == r {
-        60.0 * ((gf - bf) / spread).rem_euclid(6.0)
-    } else if max == g {
-        60.0 * ((bf - rf) / spread + 2.0)
-    } else {
-        60.0 * ((rf - gf) / spread + 4.0)
-    };
-    let dark = lightness < 96;
-    let pale = lightness > 184;
-    match hue as u16 {
-        0..=15 | 346..=360 => {
-            if dark {
-                "Dark red"
-            } else if pale {
-                "Pink"
-            } else {
-                "Red"
-            }
-        }
-        16..=42 => {
-            if dark {
-                "Brown"
-            } else if pale {
-                "Sand"
-            } else {
-                "Orange"
-            }
-        }
-        43..=66 => {
-            if dark {
-                "Olive"
-            } else if pale {
-                "Cream"
-            } else {
-                "Yellow"
-            }
-        }
-        67..=160 => {
-            if dark {
-                "Dark green"
-            } else if pale {
-                "Pale green"
-            } else {
-                "Green"
-            }
-        }
-        161..=199 => {
-            if dark {
-                "Dark teal"
-            } else if pale {
-                "Pale teal"
-            } else {
-                "Teal"
-            }
-        }
-        200..=255 => {
-            if dark {
-                "Navy"
-            } else if pale {
-                "Pale blue"
-            } else {
-                "Blue"
-            }
-        }
-        256..=295 => {
-            if dark {
-                "Dark violet"
-            } else {
-                "Violet"
-            }
-        }
-        _ => {
-            if dark {
-                "Plum"
-            } else {
-                "Pink"
-            }
-        }
-    }
 }
 
 /// Everything shown of a job and one outcome of it.
@@ -333,7 +190,8 @@ pub(crate) fn ticket(
     }
 }
 
-fn ppi(outcome: &Outcome) -> f64 {
+/// Pixels of the artwork in an inch of the piece.
+pub(super) fn ppi(outcome: &Outcome) -> f64 {
     f64::from(outcome.solid.width) * MM_PER_INCH / outcome.design.size.width.get()
 }
 
@@ -354,8 +212,9 @@ fn summary(line: Line, outcome: &Outcome, unit: Unit) -> String {
             format!("**{kept}** kept, **{}** dropped", design.inks.len() - kept)
         }
         Line::Trace => format!(
-            "**{}** shapes · **{}** nodes · **{}** {symbol}",
+            "**{}** {} · **{}** nodes · **{}** {symbol}",
             f.shapes,
+            if f.shapes == 1 { "shape" } else { "shapes" },
             f.nodes,
             text::length(f.deviation.max, unit, 2)
         ),
@@ -402,46 +261,6 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
     }
 }
 
-fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> LineBody {
-    let (design, settings) = (&outcome.design, &outcome.settings);
-    match line {
-        Line::Artwork => artwork_body(outcome),
-        Line::Inks => inks_body(recipe, outcome),
-        Line::Trace => LineBody::Trace {
-            sliders: trace_sliders(recipe, settings, unit),
-            edges: match recipe.trace.edges {
-                Edges::All => "all",
-                Edges::Outer => "outer",
-                Edges::Solid => "solid",
-            },
-        },
-        Line::Size => LineBody::Size {
-            width: text::side(design.size.width.get(), unit),
-            height: text::side(design.size.height.get(), unit),
-            locked: recipe.size.locked,
-        },
-        Line::Send => LineBody::Send,
-    }
-}
-
-/// Field by field what a body shows.
-fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
-    let slider = |s: &Slider| (s.name, s.value.clone(), s.automatic);
-    match body {
-        LineBody::Inks {
-            count, threshold, ..
-        } => vec![slider(count), slider(threshold)],
-        LineBody::Trace { sliders, .. } => sliders.iter().map(slider).collect(),
-        LineBody::Size { width, height, .. } => {
-            vec![
-                ("width", width.clone(), false),
-                ("height", height.clone(), false),
-            ]
-        }
-        LineBody::Artwork { .. } | LineBody::Send => Vec::new(),
-    }
-}
-
 fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Vec<Bit> {
     let symbol = unit.symbol();
     let size = outcome.design.size;
@@ -458,180 +277,4 @@ fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Vec<Bit> {
         ),
         Line::Artwork | Line::Inks | Line::Trace => String::new(),
     })
-}
-
-fn artwork_body(outcome: &Outcome) -> LineBody {
-    let artwork = &outcome.arrived.artwork;
-    let stated = artwork
-        .ppi
-        .map_or_else(|| "none".to_owned(), |p| format!("**{p:.0}** ppi"));
-    LineBody::Artwork {
-        facts: vec![
-            ("Format", bits(artwork.format)),
-            (
-                "Pixels",
-                bits(&format!(
-                    "**{} × {}** px",
-                    outcome.solid.width, outcome.solid.height
-                )),
-            ),
-            ("Stated", bits(&stated)),
-            (
-                "At this size",
-                bits(&format!("**{:.0}** ppi", ppi(outcome))),
-            ),
-        ],
-        notices: artwork.notices.clone(),
-    }
-}
-
-fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
-    let (mode, threshold, invert) = match recipe.inks.mode {
-        InkMode::Auto => ("auto", None, false),
-        InkMode::Count { .. } => ("several", None, false),
-        InkMode::Mono { threshold, invert } => ("mono", threshold, invert),
-    };
-    let now = match &outcome.solid.field {
-        EdgeField::Tone { threshold, .. } => f64::from(*threshold) / 2.55,
-        EdgeField::Colours { .. } => 50.0,
-    };
-    LineBody::Inks {
-        mode,
-        count: Box::new(Slider {
-            name: "count",
-            label: "Inks and ground",
-            value: outcome.solid.inks.len().max(2).to_string(),
-            unit: "",
-            least: "2",
-            most: "16",
-            step: "1",
-            log: false,
-            automatic: false,
-            has_automatic: false,
-        }),
-        threshold: Box::new(Slider {
-            name: "threshold",
-            label: "Darker than",
-            value: format!("{:.0}", threshold.unwrap_or(now)),
-            unit: "%",
-            least: "0",
-            most: "100",
-            step: "1",
-            log: false,
-            automatic: threshold.is_none(),
-            has_automatic: true,
-        }),
-        invert,
-    }
-}
-
-fn trace_sliders(recipe: &Recipe, settings: &trace::Settings, unit: Unit) -> Vec<Slider> {
-    let (least, most, step) = match unit {
-        Unit::Mm => ("0.01", "2", "0.001"),
-        Unit::In => ("0.0004", "0.08", "0.0001"),
-    };
-    vec![
-        Slider {
-            name: "tolerance",
-            label: "Follow within",
-            value: text::length(settings.tolerance.value.get(), unit, 3),
-            unit: unit.symbol(),
-            least,
-            most,
-            step,
-            log: true,
-            automatic: recipe.trace.tolerance.is_none(),
-            has_automatic: true,
-        },
-        Slider {
-            name: "corner",
-            label: "Corners above",
-            value: format!("{:.0}", settings.fit.corner.get()),
-            unit: "°",
-            least: "10",
-            most: "90",
-            step: "1",
-            log: false,
-            automatic: recipe.trace.corner.is_none(),
-            has_automatic: true,
-        },
-        Slider {
-            name: "min_part",
-            label: "Smallest part",
-            value: text::small_area(settings.min_part.value.get()),
-            unit: "mm²",
-            least: "0.01",
-            most: "100",
-            step: "0.01",
-            log: true,
-            automatic: recipe.trace.min_part.is_none(),
-            has_automatic: true,
-        },
-    ]
-}
-
-fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailInk> {
-    let mut hatch = 0;
-    let inks = &outcome.design.inks;
-    let kept = inks.iter().filter(|i| i.letter.is_some());
-    kept.chain(inks.iter().filter(|i| i.letter.is_none()))
-        .map(|ink| {
-            let kept = ink.letter.is_some();
-            let named = recipe
-                .inks
-                .names
-                .iter()
-                .find(|n| n.colour == ink.colour && !ink.clear);
-            let own = match (named, ink.clear) {
-                (Some(n), _) => n.name.clone(),
-                (None, true) => "Clear".to_owned(),
-                (None, false) => colour_name(ink.colour.0).to_owned(),
-            };
-            let figures = if kept {
-                format!(
-                    "{} · {}",
-                    text::large_area(ink.area, unit),
-                    text::percent(ink.share)
-                )
-            } else {
-                format!("dropped · {}", text::percent(ink.share))
-            };
-            hatch += usize::from(kept);
-            RailInk {
-                letter: ink.letter.clone().unwrap_or_else(|| "–".to_owned()),
-                hatch: if kept { hatch } else { 0 },
-                colour: ink.colour.to_string(),
-                name: own,
-                figures,
-                kept,
-                clear: ink.clear,
-            }
-        })
-        .collect()
-}
-
-fn figures(outcome: &Outcome, unit: Unit) -> Vec<(&'static str, String, &'static str)> {
-    let f = &outcome.design.figures;
-    let symbol = unit.symbol();
-    let (cut, cut_unit) = text::long_length(f.cut_length, unit);
-    let size = outcome.design.size;
-    vec![
-        ("Shapes", f.shapes.to_string(), ""),
-        ("Nodes", f.nodes.to_string(), ""),
-        ("Width", text::side(size.width.get(), unit), symbol),
-        ("Height", text::side(size.height.get(), unit), symbol),
-        (
-            "Off the edge, mean",
-            text::length(f.deviation.mean, unit, 3),
-            symbol,
-        ),
-        ("… at most", text::length(f.deviation.max, unit, 3), symbol),
-        (
-            "Smallest part",
-            f.smallest_part
-                .map_or_else(|| "–".to_owned(), text::small_area),
-            "mm²",
-        ),
-        ("Cut length", cut, cut_unit),
-    ]
 }

@@ -1,8 +1,11 @@
 //! Figures turned into words for the templates, which do no arithmetic.
 
+mod body;
 mod job;
 mod jobs;
+mod rail;
 pub(crate) mod text;
 
-pub(crate) use job::{Line, LineBody, Ticket, ticket};
+pub(crate) use body::LineBody;
+pub(crate) use job::{Line, Ticket, ticket};
 pub(crate) use jobs::{JobCard, card};

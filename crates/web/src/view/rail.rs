@@ -1,0 +1,181 @@
+//! The rail: inks with their areas, and the figures that are always in sight.
+
+use inky_core::recipe::Recipe;
+use inky_core::units::Unit;
+
+use super::text;
+use crate::workshop::Outcome;
+
+pub(crate) struct RailInk {
+    pub(crate) letter: String,
+    pub(crate) hatch: usize,
+    pub(crate) colour: String,
+    pub(crate) name: String,
+    pub(crate) figures: String,
+    pub(crate) kept: bool,
+    pub(crate) clear: bool,
+}
+
+/// The inks, kept ones first.
+pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailInk> {
+    let mut hatch = 0;
+    let inks = &outcome.design.inks;
+    let kept = inks.iter().filter(|i| i.letter.is_some());
+    kept.chain(inks.iter().filter(|i| i.letter.is_none()))
+        .map(|ink| {
+            let kept = ink.letter.is_some();
+            let named = recipe
+                .inks
+                .names
+                .iter()
+                .find(|n| n.colour == ink.colour && !ink.clear);
+            let own = match (named, ink.clear) {
+                (Some(n), _) => n.name.clone(),
+                (None, true) => "Clear".to_owned(),
+                (None, false) => colour_name(ink.colour.0).to_owned(),
+            };
+            let figures = if kept {
+                format!(
+                    "{} · {}",
+                    text::large_area(ink.area, unit),
+                    text::percent(ink.share)
+                )
+            } else {
+                format!("dropped · {}", text::percent(ink.share))
+            };
+            hatch += usize::from(kept);
+            RailInk {
+                letter: ink.letter.clone().unwrap_or_else(|| "–".to_owned()),
+                hatch: if kept { hatch } else { 0 },
+                colour: ink.colour.to_string(),
+                name: own,
+                figures,
+                kept,
+                clear: ink.clear,
+            }
+        })
+        .collect()
+}
+
+/// Name, figure and unit of every measure that is always in sight.
+pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<(&'static str, String, &'static str)> {
+    let f = &outcome.design.figures;
+    let symbol = unit.symbol();
+    let (cut, cut_unit) = text::long_length(f.cut_length, unit);
+    let size = outcome.design.size;
+    vec![
+        ("Shapes", f.shapes.to_string(), ""),
+        ("Nodes", f.nodes.to_string(), ""),
+        ("Width", text::side(size.width.get(), unit), symbol),
+        ("Height", text::side(size.height.get(), unit), symbol),
+        (
+            "Off the edge, mean",
+            text::length(f.deviation.mean, unit, 3),
+            symbol,
+        ),
+        ("… at most", text::length(f.deviation.max, unit, 3), symbol),
+        (
+            "Smallest part",
+            f.smallest_part
+                .map_or_else(|| "–".to_owned(), text::small_area),
+            "mm²",
+        ),
+        ("Cut length", cut, cut_unit),
+    ]
+}
+
+/// Names of flat colours by hue and lightness, for inks nobody has named.
+fn colour_name([r, g, b]: [u8; 3]) -> &'static str {
+    let (max, min) = (r.max(g).max(b), r.min(g).min(b));
+    let lightness = (u16::from(max) + u16::from(min)) / 2;
+    if max - min < 26 {
+        return match lightness {
+            0..=48 => "Black",
+            49..=110 => "Dark grey",
+            111..=190 => "Grey",
+            191..=235 => "Pale grey",
+            _ => "White",
+        };
+    }
+    let spread = f64::from(max - min);
+    let (rf, gf, bf) = (f64::from(r), f64::from(g), f64::from(b));
+    let hue = if max == r {
+        60.0 * ((gf - bf) / spread).rem_euclid(6.0)
+    } else if max == g {
+        60.0 * ((bf - rf) / spread + 2.0)
+    } else {
+        60.0 * ((rf - gf) / spread + 4.0)
+    };
+    let dark = lightness < 96;
+    let pale = lightness > 184;
+    match hue as u16 {
+        0..=15 | 346..=360 => {
+            if dark {
+                "Dark red"
+            } else if pale {
+                "Pink"
+            } else {
+                "Red"
+            }
+        }
+        16..=42 => {
+            if dark {
+                "Brown"
+            } else if pale {
+                "Sand"
+            } else {
+                "Orange"
+            }
+        }
+        43..=66 => {
+            if dark {
+                "Olive"
+            } else if pale {
+                "Cream"
+            } else {
+                "Yellow"
+            }
+        }
+        67..=160 => {
+            if dark {
+                "Dark green"
+            } else if pale {
+                "Pale green"
+            } else {
+                "Green"
+            }
+        }
+        161..=199 => {
+            if dark {
+                "Dark teal"
+            } else if pale {
+                "Pale teal"
+            } else {
+                "Teal"
+            }
+        }
+        200..=255 => {
+            if dark {
+                "Navy"
+            } else if pale {
+                "Pale blue"
+            } else {
+                "Blue"
+            }
+        }
+        256..=295 => {
+            if dark {
+                "Dark violet"
+            } else {
+                "Violet"
+            }
+        }
+        _ => {
+            if dark {
+                "Plum"
+            } else {
+                "Pink"
+            }
+        }
+    }
+}
