@@ -38,6 +38,8 @@ pub(crate) enum TraceFailed {
     Nothing(String),
     #[error("'{0}' is no length on the piece; give the size in mm or in")]
     SizeInPixels(&'static str),
+    #[error("--threshold and --invert are for one tone; add --inks mono")]
+    OneToneOnly,
     #[error("--dpi {0} is not a number of pixels per inch above nought")]
     Dpi(f64),
     #[error("{} has no ending known here; write to .svg or .png", .0.display())]
@@ -127,6 +129,10 @@ fn open(path: &Path) -> Result<Artwork, TraceFailed> {
 
 fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     let (w, h) = (artwork.picture.width(), artwork.picture.height());
+    let one_tone = matches!(args.inks, Inks::Mono);
+    if !one_tone && (args.threshold.is_some() || args.invert) {
+        return Err(TraceFailed::OneToneOnly);
+    }
     let ppi = match args.dpi {
         Some(dpi) if dpi > 0.0 && dpi.is_finite() => dpi,
         Some(dpi) => return Err(TraceFailed::Dpi(dpi)),

@@ -128,7 +128,12 @@ fn failures_say_why_and_exit_with_1_wrong_usage_with_2() -> Result<()> {
     let out = folder.path().join("o.svg");
     let absent = folder.path().join("absent.png");
     let bad_ending = folder.path().join("o.xyz");
-    let cases: [(&[&str], i32, &str); 10] = [
+    let cases: [(&[&str], i32, &str); 11] = [
+        (
+            &["trace", text(&good), "-o", text(&out), "--invert"],
+            1,
+            "add --inks mono",
+        ),
         (
             &["trace", text(&absent), "-o", text(&out)],
             1,

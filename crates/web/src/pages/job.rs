@@ -1,5 +1,7 @@
 //! The job page: its ticket line by line, and every choice, tried or kept.
 
+use std::sync::Arc;
+
 use actix_web::{HttpRequest, HttpResponse, Responder, get, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
@@ -146,6 +148,20 @@ fn answer(request: &HttpRequest, t: Ticket, kept: bool, reshaped: bool) -> HttpR
     response
 }
 
+/// The job as it is, its recipe with the form's choices, and what that gives.
+async fn tried(
+    shop: &web::Data<Shop>,
+    id: JobId,
+    form: &Choices,
+    unit: Unit,
+    wanted: Wanted,
+) -> Result<(Loaded, Recipe, Arc<Outcome>), WebError> {
+    let now = loaded(shop, id).await?;
+    let recipe = form.apply(&now.recipe, &now.job, unit)?;
+    let outcome = shop.workshop.trace(id, recipe.clone(), wanted).await?;
+    Ok((now, recipe, outcome))
+}
+
 #[post("/jobs/{id}/try")]
 async fn preview(
     request: HttpRequest,
@@ -154,12 +170,7 @@ async fn preview(
     form: web::Form<Choices>,
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
-    let now = loaded(&shop, *id).await?;
-    let recipe = form.apply(&now.recipe, &now.job, reader.0)?;
-    let outcome = shop
-        .workshop
-        .trace(*id, recipe.clone(), Wanted::Preview)
-        .await?;
+    let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Preview).await?;
     Ok(answer(
         &request,
         now.ticket(&recipe, &outcome, form.line(), reader.0),
@@ -176,13 +187,8 @@ async fn choose(
     form: web::Form<Choices>,
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
-    let now = loaded(&shop, *id).await?;
-    let recipe = form.apply(&now.recipe, &now.job, reader.0)?;
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
-    let outcome = shop
-        .workshop
-        .trace(*id, recipe.clone(), Wanted::Kept)
-        .await?;
+    let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Kept).await?;
     let kind = |r: &Recipe| std::mem::discriminant(&r.inks.mode);
     let reshaped = kind(&now.recipe) != kind(&recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {

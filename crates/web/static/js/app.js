@@ -29,7 +29,7 @@ document.addEventListener('click', (event) => {
     document.getElementById(button.dataset.clears)?.replaceChildren();
   }
 });
-// The server's answers may be long; a person who leaves the page has them saved already.
+// A request that never reached the program says so where the person looks.
 document.addEventListener('htmx:sendError', () => {
   const notice = document.getElementById('problem-notice');
   if (notice) notice.textContent = 'The program does not answer. What was saved before is kept; try again in a moment.';

@@ -24,8 +24,8 @@ export function toMm(view, px, py) {
 }
 
 /**
- * Distance of the ruler's labelled marks: 1, 2 or 5 times a power of ten of the unit, or for
- * inches below one, halves, so that labels stand at least `room` px apart.
+ * Distance of the ruler's labelled marks, in its unit: 1, 2 or 5 times a power of ten, so that
+ * labels stand at least `room` px apart.
  */
 export function rulerStep(pxPerUnit, room) {
   const least = room / pxPerUnit;
