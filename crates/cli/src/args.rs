@@ -58,7 +58,7 @@ pub(crate) struct TraceArgs {
     /// mono, auto or a number that counts the background too
     #[arg(long, default_value = "auto", value_parser = inks)]
     pub(crate) inks: Inks,
-    /// With mono: auto, or N% of full white; darker than it is ink
+    /// With mono: auto, local (for scans with stains), or N% of full white; darker than it is ink
     #[arg(long, value_parser = threshold)]
     pub(crate) threshold: Option<Threshold>,
     /// With mono: the lighter part is the ink
@@ -76,6 +76,9 @@ pub(crate) struct TraceArgs {
     /// Turn from which a bend is a corner, such as 30deg
     #[arg(long, value_parser = angle)]
     pub(crate) corner: Option<Degrees>,
+    /// Wobble shorter than this is smoothed, such as 0.3mm or 6px; 0mm for none
+    #[arg(long, value_parser = length)]
+    pub(crate) smooth: Option<Length>,
     /// Smallest part to keep, such as 1mm2
     #[arg(long, value_parser = area)]
     pub(crate) min_part: Option<SquareMm>,
@@ -93,8 +96,12 @@ pub(crate) enum Inks {
     Colour(InkMode),
 }
 
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Threshold(pub(crate) Option<f64>);
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Threshold {
+    Auto,
+    Local,
+    Percent(f64),
+}
 
 #[derive(Clone, Copy, Debug, ValueEnum)]
 pub(crate) enum EdgesArg {
@@ -140,13 +147,15 @@ fn inks(text: &str) -> Result<Inks, String> {
 }
 
 fn threshold(text: &str) -> Result<Threshold, String> {
-    if text == "auto" {
-        return Ok(Threshold(None));
+    match text {
+        "auto" => return Ok(Threshold::Auto),
+        "local" => return Ok(Threshold::Local),
+        _ => {}
     }
     let number = text.strip_suffix('%').unwrap_or(text);
     match number.trim().parse::<f64>() {
-        Ok(percent) => Ok(Threshold(Some(percent))),
-        Err(_) => Err("use auto or a part of full white, such as 45%".to_owned()),
+        Ok(percent) => Ok(Threshold::Percent(percent)),
+        Err(_) => Err("use auto, local or a part of full white, such as 45%".to_owned()),
     }
 }
 
@@ -173,8 +182,9 @@ mod tests {
 
     #[test]
     fn thresholds_are_parts_of_full_white() {
-        assert!(matches!(threshold("45%"), Ok(Threshold(Some(p))) if (p - 45.0).abs() < 1e-9));
-        assert!(matches!(threshold("auto"), Ok(Threshold(None))));
+        assert!(matches!(threshold("45%"), Ok(Threshold::Percent(p)) if (p - 45.0).abs() < 1e-9));
+        assert_eq!(threshold("auto"), Ok(Threshold::Auto));
+        assert_eq!(threshold("local"), Ok(Threshold::Local));
         assert!(threshold("dark").is_err());
     }
 }

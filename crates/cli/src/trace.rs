@@ -14,7 +14,7 @@ use inky_formats::picture::{self, Artwork};
 use inky_formats::report::{self, StageMs};
 use inky_formats::{png, svg};
 
-use crate::args::{Inks, TraceArgs};
+use crate::args::{Inks, Threshold, TraceArgs};
 
 /// Pixels per inch of a PNG of the design.
 const PNG_PPI: f64 = 300.0;
@@ -153,8 +153,12 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     let mut recipe = Recipe::automatic(size);
     recipe.inks.mode = match args.inks {
         Inks::Mono => InkMode::Mono {
-            threshold: args.threshold.and_then(|t| t.0),
+            threshold: match args.threshold {
+                Some(Threshold::Percent(percent)) => Some(percent),
+                _ => None,
+            },
             invert: args.invert,
+            local: args.threshold == Some(Threshold::Local),
         },
         Inks::Colour(mode) => mode,
     };
@@ -163,10 +167,12 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     recipe.trace.corner = args.corner;
     recipe.trace.min_part = args.min_part;
     let (across, down) = size.mm_per_px(w, h);
-    recipe.trace.tolerance = args.tolerance.map(|length| match length {
+    let mm = |length| match length {
         Length::Mm(value) => Mm::new(value),
         Length::Px(px) => Mm::new(px * (across * down).sqrt()),
-    });
+    };
+    recipe.trace.tolerance = args.tolerance.map(mm);
+    recipe.trace.smooth = args.smooth.map(mm);
     Ok(recipe)
 }
 

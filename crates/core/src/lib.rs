@@ -19,6 +19,7 @@ pub mod inks;
 pub mod limits;
 pub mod picture;
 pub mod recipe;
+pub mod segment;
 pub mod shapes;
 pub mod stop;
 pub mod trace;

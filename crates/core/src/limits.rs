@@ -9,11 +9,17 @@ pub const PIXELS: u64 = 100_000_000;
 /// Greatest width or height of a picture, px.
 pub const SIDE_PX: u32 = 40_000;
 /// Sides of a finished design, mm.
-pub const SIDE_MM: RangeInclusive<f64> = 1.0..=20_000.0;
+pub const SIDE_MM: RangeInclusive<f64> = 0.01..=20_000.0;
+/// Points of edges up to which every picture is traced.
+pub const EDGE_POINTS: u64 = 600_000;
+/// With more of them, the greatest number for each hundred pixels.
+pub const EDGE_PERCENT: u64 = 15;
 /// Tolerance of the fit, mm.
 pub const TOLERANCE_MM: RangeInclusive<f64> = 0.001..=10.0;
 /// Turn from which a bend counts as a corner, degrees.
 pub const CORNER_DEG: RangeInclusive<f64> = 5.0..=170.0;
+/// Length below which wobble is smoothed, mm.
+pub const SMOOTH_MM: RangeInclusive<f64> = 0.0..=50.0;
 /// Area below which a part is taken for a speck, mm².
 pub const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
 /// Number of inks that may be asked for, the background counted.

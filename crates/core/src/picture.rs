@@ -1,5 +1,7 @@
 //! The artwork as pixels.
 
+use std::sync::Arc;
+
 use crate::limits;
 
 /// A decoded picture.
@@ -10,7 +12,7 @@ use crate::limits;
 pub struct Picture {
     width: u32,
     height: u32,
-    pixels: Vec<[u8; 4]>,
+    pixels: Arc<Vec<[u8; 4]>>,
 }
 
 /// Why pixels do not make a picture.
@@ -60,7 +62,7 @@ impl Picture {
         Ok(Self {
             width,
             height,
-            pixels,
+            pixels: Arc::new(pixels),
         })
     }
 
@@ -97,6 +99,12 @@ impl Picture {
     #[must_use]
     pub fn pixels(&self) -> &[[u8; 4]] {
         &self.pixels
+    }
+
+    /// The same pixels, for those that keep them: they are not copied.
+    #[must_use]
+    pub fn shared_pixels(&self) -> Arc<Vec<[u8; 4]>> {
+        Arc::clone(&self.pixels)
     }
 
     /// Share of pixels that are more clear than opaque, 0 to 1.

@@ -37,6 +37,9 @@ pub struct TraceChoice {
     pub min_part: Option<SquareMm>,
     /// Turn from which a bend is a corner; `None` is [`crate::fit::DEFAULT_CORNER`].
     pub corner: Option<Degrees>,
+    /// Length below which wobble of an edge is smoothed; `None` follows the measured noise.
+    #[serde(default)]
+    pub smooth: Option<Mm>,
     /// Which edges become outlines.
     pub edges: Edges,
 }
@@ -175,6 +178,9 @@ impl Recipe {
         }
         if let Some(c) = self.trace.corner {
             within("a corner angle", c.get(), &limits::CORNER_DEG, "°")?;
+        }
+        if let Some(l) = self.trace.smooth {
+            within("a smoothing", l.get(), &limits::SMOOTH_MM, "mm")?;
         }
         if let Some(a) = self.trace.min_part {
             within("a smallest part", a.get(), &limits::MIN_PART_MM2, "mm²")?;

@@ -3,7 +3,7 @@
 //! [`trace`] runs every stage. A caller that keeps the values in between calls the stages itself
 //! with the same functions and the same [`settings`], and so gets the same outlines.
 
-use crate::boundary::{self, Bounded};
+use crate::boundary::{self, Bounded, MapError};
 use crate::fit::{self, DEFAULT_CORNER, FitSettings, FittedMap, Placement};
 use crate::inks::{self, Solid};
 use crate::picture::Picture;
@@ -30,6 +30,8 @@ pub struct Settings {
     pub tolerance: Chosen<Mm>,
     /// Smallest part.
     pub min_part: Chosen<SquareMm>,
+    /// Length below which wobble of an edge is smoothed.
+    pub smooth: Chosen<Mm>,
     /// For the fit.
     pub fit: FitSettings,
     /// From px to mm.
@@ -61,6 +63,9 @@ pub enum TraceError {
     /// Given up for a newer request.
     #[error(transparent)]
     Stopped(#[from] Stopped),
+    /// No map of the picture's edges.
+    #[error(transparent)]
+    Map(#[from] MapError),
 }
 
 /// A design with what led to it.
@@ -78,14 +83,18 @@ pub struct Traced {
 
 /// Default tolerance, px.
 const TOLERANCE_PX: f64 = 0.28;
+/// More of it for each grey level of noise, px.
+const TOLERANCE_EACH_PX: f64 = 0.04;
 /// The same where edges are hard steps, so that the steps are not followed, px.
-const TOLERANCE_HARD_PX: f64 = 0.75;
+const TOLERANCE_HARD_PX: f64 = 0.65;
 /// Share of mixed edges below which edges count as hard steps.
 const HARD: f64 = 0.25;
 /// No cutter follows more closely than this, mm.
 const LEAST_TOLERANCE_MM: f64 = 0.01;
 /// Default smallest part, px²: a spot of two by two pixels is kept.
 const MIN_PART_PX: f64 = 3.5;
+/// The same for a picture that compression or a lens has spoilt a little, px².
+const MIN_PART_LOSSY_PX: f64 = 8.0;
 /// The same for a noisy picture, px².
 const MIN_PART_NOISY_PX: f64 = 12.0;
 /// Noise from which a picture counts as noisy, on the scale 0 to 255.
@@ -104,20 +113,19 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
             why: String::new(),
         },
         None => {
-            let hard = solid.softness < HARD;
-            let pixels = if hard {
-                TOLERANCE_HARD_PX
+            let stray = solid.noise.max(solid.scatter);
+            let (pixels, edges) = if solid.softness < HARD {
+                (TOLERANCE_HARD_PX, "Edges are hard steps")
+            } else if stray > SCATTERED {
+                let more = TOLERANCE_EACH_PX * stray.min(10.0);
+                (TOLERANCE_PX + more, "Edges are soft but noisy")
             } else {
-                TOLERANCE_PX
+                (TOLERANCE_PX, "Edges are soft")
             };
             let value = (pixels * px).max(LEAST_TOLERANCE_MM);
-            let edges = if hard {
-                "Edges are hard steps and one"
-            } else {
-                "Edges are soft and one"
-            };
-            let why =
-                format!("{edges} pixel is {px:.3} mm here, so lines follow within {value:.3} mm.");
+            let why = format!(
+                "{edges} and one pixel is {px:.3} mm here, so lines follow within {value:.3} mm."
+            );
             Chosen {
                 value: Mm::new(value),
                 automatic: true,
@@ -132,14 +140,15 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
             why: String::new(),
         },
         None => {
-            let noisy = solid.noise > NOISY;
-            let value = px
-                * px
-                * if noisy {
-                    MIN_PART_NOISY_PX
-                } else {
-                    MIN_PART_PX
-                };
+            let noisy = solid.noise.max(solid.scatter) > SCATTERED;
+            let pixels = if solid.noise > NOISY {
+                MIN_PART_NOISY_PX
+            } else if noisy {
+                MIN_PART_LOSSY_PX
+            } else {
+                MIN_PART_PX
+            };
+            let value = px * px * pixels;
             let why = if noisy {
                 format!("The picture is noisy, so parts under {value:.2} mm² are taken for specks.")
             } else {
@@ -152,15 +161,57 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
             }
         }
     };
+    let smooth = smoothing(recipe, solid, px);
     Settings {
         fit: FitSettings {
             tolerance: tolerance.value.get(),
             corner: recipe.trace.corner.unwrap_or(DEFAULT_CORNER),
+            smooth: smooth.value.get(),
+            edge_width: solid.edge_width,
         },
+        smooth,
         placement,
         min_part_px: min_part.value.get() / (across * down),
         tolerance,
         min_part,
+    }
+}
+
+/// Wobble shorter than this is smoothed where edges are hard steps, px.
+const SMOOTH_HARD_PX: f64 = 12.0;
+/// The same for the least of noise, and with every grey level of it, px.
+const SMOOTH_NOISE_PX: f64 = 8.0;
+const SMOOTH_EACH_PX: f64 = 0.5;
+/// Scatter of flat places from which edges are taken to wobble, 0 to 255.
+const SCATTERED: f64 = 0.7;
+
+fn smoothing(recipe: &Recipe, solid: &Solid, px: f64) -> Chosen<Mm> {
+    if let Some(value) = recipe.trace.smooth {
+        return Chosen {
+            value,
+            automatic: false,
+            why: String::new(),
+        };
+    }
+    let stray = solid.noise.max(solid.scatter);
+    let (pixels, why) = if solid.softness < HARD {
+        (SMOOTH_HARD_PX, "Edges are hard steps")
+    } else if stray > SCATTERED {
+        let pixels = SMOOTH_NOISE_PX + SMOOTH_EACH_PX * stray.min(10.0);
+        (pixels, "Noise or compression makes edges waver")
+    } else {
+        (0.0, "Edges are clean")
+    };
+    let value = pixels * px;
+    let why = if pixels > 0.0 {
+        format!("{why}, so wobble shorter than {value:.2} mm is smoothed.")
+    } else {
+        format!("{why}, so nothing is smoothed.")
+    };
+    Chosen {
+        value: Mm::new(value),
+        automatic: true,
+        why,
     }
 }
 
@@ -218,7 +269,9 @@ impl Traced {
 #[must_use]
 pub fn nothing_found(solid: &Solid) -> String {
     match &solid.field {
-        inks::EdgeField::Tone { tone, threshold } => {
+        inks::EdgeField::Tone {
+            tone, threshold, ..
+        } => {
             let percent = |v: f32| f64::from(v) / 2.55;
             let (dark, light) = tone
                 .iter()

@@ -44,6 +44,7 @@ fn traced(picture: &Picture, edges: Edges) -> Design {
     recipe.inks.mode = InkMode::Mono {
         threshold: None,
         invert: false,
+        local: false,
     };
     recipe.trace.edges = edges;
     trace(picture, &recipe, &Stop::new(), &mut |_| ())

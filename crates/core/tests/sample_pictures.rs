@@ -30,6 +30,7 @@ fn traced(sample: &Sample) -> Design {
         recipe.inks.mode = InkMode::Mono {
             threshold: None,
             invert: false,
+            local: false,
         };
     }
     trace(&clean(sample), &recipe, &Stop::new(), &mut |_| ())

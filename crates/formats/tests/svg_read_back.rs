@@ -28,6 +28,7 @@ fn sample(index: usize) -> Design {
         recipe.inks.mode = InkMode::Mono {
             threshold: None,
             invert: false,
+            local: false,
         };
     }
     trace(&artwork.picture, &recipe, &Stop::new(), &mut |_| ())

@@ -34,6 +34,7 @@ fn recipe(sample: &Sample) -> Recipe {
         recipe.inks.mode = InkMode::Mono {
             threshold: None,
             invert: false,
+            local: false,
         };
     }
     recipe

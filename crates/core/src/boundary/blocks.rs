@@ -11,8 +11,6 @@
 //! With three inks and one pair of equal opposite corners, that pair holds together. So no region
 //! ever touches itself in a point, and rings never pinch. Four different inks meet in a junction.
 
-use kurbo::Point;
-
 use crate::boundary::OUTSIDE;
 use crate::inks::{EdgeField, Solid};
 
@@ -34,26 +32,17 @@ pub enum Diagonal {
 pub struct Block<'a> {
     field: &'a EdgeField,
     labels: &'a [u8],
-    count: Vec<u64>,
     width: usize,
     height: usize,
 }
-
-/// A crossing keeps this distance from the pixel centres, so that no two crossings coincide.
-const MARGIN: f32 = 0.02;
 
 impl<'a> Block<'a> {
     /// For the picture `solid` with these `labels` (its own, or with specks merged).
     #[must_use]
     pub fn new(solid: &'a Solid, labels: &'a [u8]) -> Self {
-        let mut count = vec![0; 256];
-        for &l in labels {
-            count[usize::from(l)] += 1;
-        }
         Self {
             field: &solid.field,
             labels,
-            count,
             width: solid.width as usize,
             height: solid.height as usize,
         }
@@ -74,6 +63,28 @@ impl<'a> Block<'a> {
     #[must_use]
     pub fn label(&self, x: usize, y: usize) -> u8 {
         self.index(x, y).map_or(OUTSIDE, |i| self.labels[i])
+    }
+
+    /// Label at padded coordinates that may lie anywhere.
+    pub(super) fn label_at(&self, (x, y): (i64, i64)) -> u8 {
+        let inside = x >= 1 && y >= 1 && x <= self.width as i64 && y <= self.height as i64;
+        if inside {
+            self.labels[(y as usize - 1) * self.width + x as usize - 1]
+        } else {
+            OUTSIDE
+        }
+    }
+
+    /// Index of the pixel at padded coordinates, or of the one nearest to them.
+    pub(super) fn clamped(&self, (x, y): (i64, i64)) -> usize {
+        let x = (x.max(1) as usize).min(self.width) - 1;
+        let y = (y.max(1) as usize).min(self.height) - 1;
+        y * self.width + x
+    }
+
+    /// Where edges are.
+    pub(super) fn field(&self) -> &EdgeField {
+        self.field
     }
 
     /// Labels a, b, c, d of the block whose top left pixel is (x, y), padded.
@@ -99,8 +110,8 @@ impl<'a> Block<'a> {
             (true, false) => Diagonal::Main,
             (false, true) => Diagonal::Anti,
             (true, true) => {
-                let rarer = self.count[usize::from(a)] < self.count[usize::from(b)]
-                    || (self.count[usize::from(a)] == self.count[usize::from(b)] && a < b);
+                // Inks are numbered by their share, the greatest first.
+                let rarer = a > b;
                 let half = 2.0;
                 let filled: f32 = [(x, y), (x + 1, y), (x, y + 1), (x + 1, y + 1)]
                     .iter()
@@ -122,7 +133,9 @@ impl<'a> Block<'a> {
             return 0.5;
         };
         match self.field {
-            EdgeField::Tone { tone, threshold } => {
+            EdgeField::Tone {
+                tone, threshold, ..
+            } => {
                 // Linear around the threshold; its scale cancels where two pixels are compared.
                 let away = (f32::from(tone[at]) - threshold).abs() / 510.0;
                 if self.labels[at] == i {
@@ -131,29 +144,7 @@ impl<'a> Block<'a> {
                     0.5 - away
                 }
             }
-            EdgeField::Colours { pixels, inks } => {
-                crate::inks::part_of(pixels[at], inks[usize::from(i)], inks[usize::from(j)])
-            }
+            EdgeField::Colours { pixels, mixes } => mixes.part(pixels[at], i, j),
         }
-    }
-
-    /// Where the boundary crosses the link between two neighbouring pixels, px.
-    #[must_use]
-    pub fn crossing(&self, p: (usize, usize), q: (usize, usize)) -> Point {
-        let centre = |(x, y): (usize, usize)| Point::new(x as f64 - 0.5, y as f64 - 0.5);
-        let (i, j) = (self.label(p.0, p.1), self.label(q.0, q.1));
-        let t = if i == OUTSIDE || j == OUTSIDE {
-            0.5
-        } else {
-            let at_p = self.coverage(p.0, p.1, i, j).max(0.5);
-            let at_q = self.coverage(q.0, q.1, i, j).min(0.5);
-            let fall = at_p - at_q;
-            if fall > 1e-6 {
-                ((at_p - 0.5) / fall).clamp(MARGIN, 1.0 - MARGIN)
-            } else {
-                0.5
-            }
-        };
-        centre(p).lerp(centre(q), f64::from(t))
     }
 }

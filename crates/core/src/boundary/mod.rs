@@ -23,14 +23,16 @@
 //! several inks at once with shared edges is our own.
 
 pub mod blocks;
-mod regions;
+mod crossing;
+mod junctions;
+mod runs;
+mod specks;
 mod walk;
 
 use kurbo::Point;
 
-pub use regions::Regions;
-
 use crate::inks::Solid;
+use crate::limits;
 use crate::stop::{Stop, Stopped};
 
 /// The label of everything outside the picture.
@@ -53,6 +55,8 @@ pub struct Side {
 pub struct Edge {
     /// Sub-pixel points, px. A closed edge does not repeat its first point.
     pub points: Vec<Point>,
+    /// Points that connect but say little about where the edge is; the fit leaves them out.
+    pub weak: Vec<bool>,
     /// What lies on the left, walking along the points (y down).
     pub left: Side,
     /// What lies on the right.
@@ -108,18 +112,42 @@ pub struct Bounded {
     pub map: PlanarMap,
 }
 
+/// Why there is no map.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum MapError {
+    /// Given up for a newer request.
+    #[error(transparent)]
+    Stopped(#[from] Stopped),
+    /// Hardly anything but edges.
+    #[error(
+        "this picture is noise or fine texture: edges run past {percent} % of its pixels. Denoise it, choose another threshold or fewer inks, or keep only larger parts"
+    )]
+    TooFine {
+        /// Edge points for each hundred pixels.
+        percent: u64,
+    },
+}
+
 /// Merges parts smaller than `min_part_px` (px²) and maps the boundaries of what is left.
 ///
 /// # Errors
-/// [`Stopped`] when `stop` was set.
-pub fn map(solid: &Solid, min_part_px: f64, stop: &Stop) -> Result<Bounded, Stopped> {
+/// When `stop` was set, or when the picture is hardly anything but edges ([`limits::EDGE_POINTS`]).
+pub fn map(solid: &Solid, min_part_px: f64, stop: &Stop) -> Result<Bounded, MapError> {
     let mut labels = solid.labels.clone();
-    let (regions, specks) = regions::without_specks(solid, &mut labels, min_part_px, stop)?;
+    let (runs, specks) = specks::merged(solid, &mut labels, min_part_px, stop)?;
     stop.check()?;
-    let (edges, junctions) = walk::edges(solid, &labels, &regions, stop)?;
+    let points = runs.edge_points(solid.height as usize);
+    let pixels = labels.len() as u64;
+    if points > limits::EDGE_POINTS && points * 100 > pixels * limits::EDGE_PERCENT {
+        let percent = points * 100 / pixels;
+        return Err(MapError::TooFine { percent });
+    }
+    let (mut edges, mut junctions) = walk::edges(solid, &labels, &runs, stop)?;
+    junctions::place(&mut edges, &mut junctions, solid.edge_width);
     let mut ink_px = vec![0; solid.inks.len()];
-    for &l in &labels {
-        ink_px[usize::from(l)] += 1;
+    for (&ink, &px) in runs.inks.iter().zip(&runs.px) {
+        ink_px[usize::from(ink)] += px;
     }
     let map = PlanarMap {
         width: solid.width,

@@ -1,9 +1,12 @@
 //! The walk along the boundaries: from junction to junction, then the closed ones.
 
 use kurbo::Point;
+use rayon::prelude::*;
 
 use crate::boundary::blocks::{Block, Diagonal};
-use crate::boundary::{Edge, HalfEdge, Junction, OUTSIDE, RegionId, Regions, Side};
+use crate::boundary::crossing::Link;
+use crate::boundary::runs::Runs;
+use crate::boundary::{Edge, HalfEdge, Junction, OUTSIDE, RegionId, Side};
 use crate::inks::Solid;
 use crate::stop::{Stop, Stopped};
 
@@ -32,199 +35,252 @@ impl Way {
 
 type Cell = (usize, usize);
 
-struct Walk<'a> {
-    block: Block<'a>,
-    regions: &'a Regions,
-    width: usize,
-    /// Crossings already walked: links to the right of, and below, each padded pixel.
-    seen: [Vec<bool>; 2],
+/// What a walk passes: a link between two pixels, or a corner of the picture.
+enum Step {
+    Link(Link),
+    Corner(Point),
 }
 
-/// A link: the pixel on the left of and on the right of a step, both padded.
-struct Link {
-    left: Cell,
-    right: Cell,
-    slot: (usize, usize),
+/// A stretch of boundary before its crossings are placed.
+struct Track {
+    steps: Vec<Step>,
+    left: Side,
+    right: Side,
+    ends: Option<[usize; 2]>,
+}
+
+struct Walk<'a> {
+    block: Block<'a>,
+    runs: &'a Runs,
+    /// Links already walked: to the right of, and below, each padded pixel.
+    seen: [Vec<bool>; 2],
 }
 
 /// Walks every boundary once.
 pub(super) fn edges(
     solid: &Solid,
     labels: &[u8],
-    regions: &Regions,
+    runs: &Runs,
     stop: &Stop,
 ) -> Result<(Vec<Edge>, Vec<Junction>), Stopped> {
     let block = Block::new(solid, labels);
     let (pw, ph) = block.padded();
     let mut walk = Walk {
         block,
-        regions,
-        width: solid.width as usize,
+        runs,
         seen: [vec![false; pw * ph], vec![false; pw * ph]],
     };
-    let mut junctions = Vec::new();
-    let mut starts = Vec::new();
-    for y in 0..ph - 1 {
-        if y % 256 == 0 {
-            stop.check()?;
-        }
-        for x in 0..pw - 1 {
-            if walk.is_junction((x, y)) {
-                junctions.push(Junction {
-                    point: walk.meeting_point((x, y)),
-                    leaving: Vec::new(),
-                });
-                starts.push((x, y));
-            }
-        }
-    }
-    let mut leaving: Vec<[Option<HalfEdge>; 4]> = vec![[None; 4]; starts.len()];
-    let mut edges: Vec<Edge> = Vec::new();
-    for (number, &cell) in starts.iter().enumerate() {
-        for way in SIDES {
-            if !walk.crossed(cell, way) || walk.is_seen(cell, way) {
-                continue;
-            }
-            let (middle, last, arrived) = walk.follow(cell, way);
-            let end = starts.binary_search_by_key(&(last.1, last.0), |c| (c.1, c.0));
-            let Ok(end) = end else {
-                debug_assert!(false, "an edge that left a junction ended at none");
-                continue;
-            };
-            let mut points = vec![junctions[number].point];
-            points.extend(middle.points);
-            points.push(junctions[end].point);
-            let edge = edges.len();
-            leaving[number][way as usize] = Some(HalfEdge {
-                edge,
-                reversed: false,
-            });
-            leaving[end][arrived as usize] = Some(HalfEdge {
-                edge,
-                reversed: true,
-            });
-            edges.push(Edge {
-                points,
-                ends: Some([number, end]),
-                ..middle
-            });
-        }
-    }
-    for (junction, ways) in junctions.iter_mut().zip(&leaving) {
-        junction.leaving = ways.iter().flatten().copied().collect();
-    }
-    for y in 0..ph - 1 {
-        if y % 256 == 0 {
-            stop.check()?;
-        }
-        for x in 0..pw - 1 {
-            for way in [Way::Right, Way::Down] {
-                if walk.crossed((x, y), way) && !walk.is_seen((x, y), way) {
-                    edges.push(walk.follow((x, y), way).0);
-                }
-            }
-        }
-    }
+    let cells = walk.junctions(solid.height as usize, stop)?;
+    let mut junctions: Vec<Junction> = cells
+        .iter()
+        .map(|&cell| Junction {
+            point: walk.meeting_point(cell),
+            leaving: Vec::new(),
+        })
+        .collect();
+    let tracks = walk.tracks(&cells, &mut junctions, solid.height as usize, stop)?;
+    let block = &walk.block;
+    let edges = tracks
+        .into_par_iter()
+        .map(|track| placed(block, track, &junctions))
+        .collect();
     Ok((edges, junctions))
 }
 
+/// Places the crossings of a track.
+fn placed(block: &Block<'_>, track: Track, junctions: &[Junction]) -> Edge {
+    let inner = track.left.ink != OUTSIDE && track.right.ink != OUTSIDE;
+    let mut points = Vec::with_capacity(track.steps.len() + 2);
+    let mut weak = Vec::with_capacity(track.steps.len() + 2);
+    let mut push = |point, is_weak| {
+        points.push(point);
+        weak.push(is_weak && inner);
+    };
+    if let Some([start, _]) = track.ends {
+        push(junctions[start].point, false);
+    }
+    for step in &track.steps {
+        match *step {
+            Step::Link(link) => {
+                let crossing = block.crossing(link);
+                push(crossing.point, crossing.weak);
+            }
+            Step::Corner(point) => push(point, false),
+        }
+    }
+    if let Some([_, end]) = track.ends {
+        push(junctions[end].point, false);
+    }
+    Edge {
+        points,
+        weak,
+        left: track.left,
+        right: track.right,
+        ends: track.ends,
+    }
+}
+
 impl Walk<'_> {
-    fn is_junction(&self, (x, y): Cell) -> bool {
-        let crossings = SIDES.iter().filter(|&&s| self.crossed((x, y), s)).count();
-        crossings == 3 || (crossings == 4 && self.block.diagonal(x, y) == Diagonal::None)
+    /// The blocks in which three inks or more meet, in reading order.
+    fn junctions(&self, height: usize, stop: &Stop) -> Result<Vec<Cell>, Stopped> {
+        stop.check()?;
+        let found: Vec<Vec<Cell>> = (0..=height)
+            .into_par_iter()
+            .map(|y| {
+                // A junction has a wall above it or below it.
+                let mut walls: Vec<usize> = Vec::new();
+                if y > 0 {
+                    walls.extend(self.runs.walls(y - 1));
+                }
+                if y < height {
+                    walls.extend(self.runs.walls(y));
+                }
+                walls.sort_unstable();
+                walls.dedup();
+                walls.retain(|&x| self.is_junction((x, y)));
+                walls.into_iter().map(|x| (x, y)).collect()
+            })
+            .collect();
+        Ok(found.into_iter().flatten().collect())
     }
 
-    /// The link by which a step leaves a block.
-    fn link(&self, (x, y): Cell, way: Way) -> Link {
-        let (pw, _) = self.block.padded();
-        match way {
-            Way::Up => Link {
-                left: (x, y),
-                right: (x + 1, y),
-                slot: (0, y * pw + x),
-            },
-            Way::Down => Link {
-                left: (x + 1, y + 1),
-                right: (x, y + 1),
-                slot: (0, (y + 1) * pw + x),
-            },
-            Way::Left => Link {
-                left: (x, y + 1),
-                right: (x, y),
-                slot: (1, y * pw + x),
-            },
-            Way::Right => Link {
-                left: (x + 1, y),
-                right: (x + 1, y + 1),
-                slot: (1, y * pw + x + 1),
-            },
+    fn tracks(
+        &mut self,
+        cells: &[Cell],
+        junctions: &mut [Junction],
+        height: usize,
+        stop: &Stop,
+    ) -> Result<Vec<Track>, Stopped> {
+        let mut leaving: Vec<[Option<HalfEdge>; 4]> = vec![[None; 4]; cells.len()];
+        let mut tracks: Vec<Track> = Vec::new();
+        for (number, &cell) in cells.iter().enumerate() {
+            if number % 4096 == 0 {
+                stop.check()?;
+            }
+            for way in SIDES {
+                if !self.crossed(cell, way) || self.is_seen(cell, way) {
+                    continue;
+                }
+                let (track, last, arrived) = self.follow(cell, way);
+                let end = cells.binary_search_by_key(&(last.1, last.0), |c| (c.1, c.0));
+                let Ok(end) = end else {
+                    debug_assert!(false, "an edge that left a junction ended at none");
+                    continue;
+                };
+                let edge = tracks.len();
+                let half = |reversed| Some(HalfEdge { edge, reversed });
+                leaving[number][way as usize] = half(false);
+                leaving[end][arrived as usize] = half(true);
+                tracks.push(Track {
+                    ends: Some([number, end]),
+                    ..track
+                });
+            }
+        }
+        for (junction, ways) in junctions.iter_mut().zip(&leaving) {
+            junction.leaving = ways.iter().flatten().copied().collect();
+        }
+        // Every closed boundary passes a wall between two pixels of some row.
+        for y in 0..height {
+            if y % 256 == 0 {
+                stop.check()?;
+            }
+            let walls: Vec<usize> = self.runs.walls(y).collect();
+            for x in walls {
+                if !self.is_seen((x, y), Way::Down) {
+                    tracks.push(self.follow((x, y), Way::Down).0);
+                }
+            }
+        }
+        Ok(tracks)
+    }
+
+    fn is_junction(&self, (x, y): Cell) -> bool {
+        let [a, b, c, d] = self.block.corners(x, y);
+        match [a != b, b != d, d != c, c != a]
+            .iter()
+            .filter(|&&crossed| crossed)
+            .count()
+        {
+            3 => true,
+            4 => self.block.diagonal(x, y) == Diagonal::None,
+            _ => false,
         }
     }
 
+    /// The link by which a step leaves a block, and where it is noted.
+    fn link(&self, (x, y): Cell, way: Way) -> (Link, (usize, usize)) {
+        let (pw, _) = self.block.padded();
+        let (left, right, slot) = match way {
+            Way::Up => ((x, y), (x + 1, y), (0, y * pw + x)),
+            Way::Down => ((x + 1, y + 1), (x, y + 1), (0, (y + 1) * pw + x)),
+            Way::Left => ((x, y + 1), (x, y), (1, y * pw + x)),
+            Way::Right => ((x + 1, y), (x + 1, y + 1), (1, y * pw + x + 1)),
+        };
+        let short = |(x, y): Cell| (x as u32, y as u32);
+        let link = Link {
+            left: short(left),
+            right: short(right),
+        };
+        (link, slot)
+    }
+
     fn crossed(&self, cell: Cell, way: Way) -> bool {
-        let Link { left, right, .. } = self.link(cell, way);
-        self.block.label(left.0, left.1) != self.block.label(right.0, right.1)
+        let Link { left, right } = self.link(cell, way).0;
+        self.label(left) != self.label(right)
+    }
+
+    fn label(&self, (x, y): (u32, u32)) -> u8 {
+        self.block.label(x as usize, y as usize)
     }
 
     fn is_seen(&self, cell: Cell, way: Way) -> bool {
-        let (plane, at) = self.link(cell, way).slot;
+        let (plane, at) = self.link(cell, way).1;
         self.seen[plane][at]
     }
 
-    fn side(&self, (x, y): Cell) -> Side {
-        let ink = self.block.label(x, y);
+    fn side(&self, (x, y): (u32, u32)) -> Side {
+        let ink = self.label((x, y));
         let region = if ink == OUTSIDE {
             RegionId::MAX
         } else {
-            self.regions.of[(y - 1) * self.width + x - 1]
+            self.runs.region_at(x as usize - 1, y as usize - 1)
         };
         Side { ink, region }
     }
 
     /// From a block by one of its sides until a junction, or round to the start.
-    /// Returns the edge, the last block and the side by which it was entered.
-    fn follow(&mut self, start: Cell, way: Way) -> (Edge, Cell, Way) {
-        let first = self.link(start, way);
+    /// Returns the track, the last block and the side by which it was entered.
+    fn follow(&mut self, start: Cell, way: Way) -> (Track, Cell, Way) {
+        let first = self.link(start, way).0;
         let (left, right) = (self.side(first.left), self.side(first.right));
         let (mut cell, mut way) = (start, way);
-        let mut points = Vec::new();
+        let mut steps = Vec::new();
         loop {
-            let link = self.link(cell, way);
-            if self.seen[link.slot.0][link.slot.1] {
-                // Back at the first crossing: a closed edge.
-                return (
-                    Edge {
-                        points,
-                        left,
-                        right,
-                        ends: None,
-                    },
-                    cell,
-                    way,
-                );
+            let (link, slot) = self.link(cell, way);
+            // Back at the first link, or at a junction: the track is whole.
+            let again = self.seen[slot.0][slot.1];
+            if !again {
+                self.seen[slot.0][slot.1] = true;
+                steps.push(Step::Link(link));
+                cell = match way {
+                    Way::Up => (cell.0, cell.1 - 1),
+                    Way::Down => (cell.0, cell.1 + 1),
+                    Way::Left => (cell.0 - 1, cell.1),
+                    Way::Right => (cell.0 + 1, cell.1),
+                };
             }
-            self.seen[link.slot.0][link.slot.1] = true;
-            points.push(self.block.crossing(link.left, link.right));
-            cell = match way {
-                Way::Up => (cell.0, cell.1 - 1),
-                Way::Down => (cell.0, cell.1 + 1),
-                Way::Left => (cell.0 - 1, cell.1),
-                Way::Right => (cell.0 + 1, cell.1),
-            };
             let entered = way.back();
-            if self.is_junction(cell) {
-                return (
-                    Edge {
-                        points,
-                        left,
-                        right,
-                        ends: None,
-                    },
-                    cell,
-                    entered,
-                );
+            if again || self.is_junction(cell) {
+                let track = Track {
+                    steps,
+                    left,
+                    right,
+                    ends: None,
+                };
+                return (track, cell, entered);
             }
-            points.extend(self.picture_corner(cell));
+            steps.extend(self.picture_corner(cell).map(Step::Corner));
             way = self.way_out(cell, entered);
         }
     }
@@ -252,12 +308,8 @@ impl Walk<'_> {
 
     /// The exact corner of the picture, for the four blocks around its corners.
     fn picture_corner(&self, (x, y): Cell) -> Option<Point> {
-        let outside = self
-            .block
-            .corners(x, y)
-            .iter()
-            .filter(|&&l| l == OUTSIDE)
-            .count();
+        let corners = self.block.corners(x, y);
+        let outside = corners.iter().filter(|&&l| l == OUTSIDE).count();
         (outside == 3).then(|| Point::new(x as f64, y as f64))
     }
 
@@ -266,10 +318,9 @@ impl Walk<'_> {
         let (mut sum, mut count) = (kurbo::Vec2::ZERO, 0.0);
         for way in SIDES {
             if self.crossed((x, y), way) {
-                let Link { left, right, .. } = self.link((x, y), way);
-                let inner = self.block.label(left.0, left.1) != OUTSIDE
-                    && self.block.label(right.0, right.1) != OUTSIDE;
-                let point = self.block.crossing(left, right);
+                let link = self.link((x, y), way).0;
+                let inner = self.label(link.left) != OUTSIDE && self.label(link.right) != OUTSIDE;
+                let point = self.block.crossing(link).point;
                 if inner && self.block.corners(x, y).contains(&OUTSIDE) {
                     // One edge runs into the border here: the junction lies where it gets there.
                     return match way {
@@ -310,6 +361,7 @@ mod tests {
             InkMode::Mono {
                 threshold: Some(50.0),
                 invert: false,
+                local: false,
             },
             &Stop::new(),
         )

@@ -15,13 +15,13 @@ use crate::units::Degrees;
 /// Arms over which the turn is taken, px: the short one and the long one.
 const ARMS_PX: [f64; 2] = [2.0, 4.0];
 /// Least part of the long arm's turn that the short arm must show (a round bend shows half).
-const SHARPNESS: f64 = 0.62;
+const SHARPNESS: f64 = 0.7;
 /// Corners closer than this are one, px.
 const APART_PX: f64 = 2.0;
 /// The sides are looked at from here …
 const SIDE_FROM_PX: f64 = 0.9;
-/// … to here, px.
-const SIDE_TO_PX: f64 = 4.0;
+/// … for this far, px.
+const SIDE_TO_PX: f64 = 3.2;
 /// A corner is moved no farther than this, px.
 const REACH_PX: f64 = 2.0;
 
@@ -120,14 +120,56 @@ fn line_through(points: &[Point]) -> Line {
     Line::new(mean.to_point(), mean.to_point() + along)
 }
 
-/// Cuts a boundary at its corners, each restored. `px` is the size of a pixel, mm.
-pub(super) fn runs(points: &[Point], closed: bool, px: f64, least_turn: Degrees) -> Vec<Run> {
+/// The lengths by which corners are found, mm.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Scale {
+    /// What stands for a pixel in the arms and the sides: more where the edge wobbles.
+    px: f64,
+    /// Points nearer to a corner than this are rounded off.
+    rounded: f64,
+}
+
+/// The arms grow with the wobble of the edge, px of arm for each px of wobble …
+const GROWTH: f64 = 6.0;
+/// … up to this many times.
+const MOST_GROWTH: f64 = 2.2;
+/// Mixed pixels across an edge that a smooth rendering shows.
+const SMOOTH_WIDTH: f64 = 1.5;
+
+impl Scale {
+    /// For pixels of a size, mm, an edge with a wobble, mm, and so many mixed pixels across it.
+    pub(super) fn new(px: f64, wobble: f64, edge_width: f64) -> Self {
+        let growth = (1.0 + GROWTH * wobble / px).min(MOST_GROWTH);
+        let blur = (edge_width / SMOOTH_WIDTH).clamp(1.0, MOST_GROWTH);
+        Self {
+            px: px * growth.max(blur.sqrt()),
+            rounded: SIDE_FROM_PX * px * growth.max(blur),
+        }
+    }
+}
+
+/// Cuts a boundary at its corners, each restored.
+///
+/// Where `keeps` holds a corner stays where the boundary has it.
+pub(super) fn runs(
+    points: &[Point],
+    closed: bool,
+    scale: Scale,
+    least_turn: Degrees,
+    keeps: &dyn Fn(Point) -> bool,
+) -> Vec<Run> {
     let boundary = Boundary::new(points, closed);
+    let px = scale.px;
     let corners = find(&boundary, px, least_turn.get().to_radians());
     let restored: Vec<Corner> = corners
         .iter()
         .enumerate()
-        .map(|(n, &i)| restore(&boundary, &corners, n, i, px))
+        .map(|(n, &i)| {
+            if keeps(points[i]) {
+                return Corner::stays(i, points[i]);
+            }
+            restore(&boundary, &corners, n, i, scale)
+        })
         .collect();
     match (closed, restored.as_slice()) {
         (true, []) => {
@@ -143,21 +185,17 @@ pub(super) fn runs(points: &[Point], closed: bool, px: f64, least_turn: Degrees)
             (0..corners.len())
                 .map(|n| {
                     let next = if n == last { 0 } else { n + 1 };
-                    between(&boundary, &corners[n], &corners[next], px)
+                    between(&boundary, &corners[n], &corners[next], scale)
                 })
                 .collect()
         }
         (false, corners) => {
-            let end = |i: usize| Corner {
-                index: i,
-                at: points[i],
-                moved: false,
-            };
+            let end = |i: usize| Corner::stays(i, points[i]);
             let mut all = vec![end(0)];
             all.extend(corners.iter().cloned());
             all.push(end(points.len() - 1));
             all.windows(2)
-                .map(|pair| between(&boundary, &pair[0], &pair[1], px))
+                .map(|pair| between(&boundary, &pair[0], &pair[1], scale))
                 .collect()
         }
     }
@@ -166,8 +204,23 @@ pub(super) fn runs(points: &[Point], closed: bool, px: f64, least_turn: Degrees)
 #[derive(Clone, Debug)]
 struct Corner {
     index: usize,
+    /// Where the run ends.
     at: Point,
+    /// Where the boundary bends most.
+    bend: Point,
     moved: bool,
+}
+
+impl Corner {
+    /// The boundary's own point.
+    fn stays(index: usize, at: Point) -> Self {
+        Self {
+            index,
+            at,
+            bend: at,
+            moved: false,
+        }
+    }
 }
 
 /// Points whose turn holds at both arms and is greatest around them, in order.
@@ -218,14 +271,29 @@ fn find(boundary: &Boundary<'_>, px: f64, least_turn: f64) -> Vec<usize> {
     taken
 }
 
+/// Steps on each side in which the middle of a bend is looked for, and their length, px.
+const BEND_STEPS: i32 = 12;
+const BEND_STEP_PX: f64 = 0.1;
+
+/// The running length near `s` at which the boundary turns most, the middle of them where several
+/// do: a corner that the pixels cut off has a point at each end of the cut.
+fn bend(boundary: &Boundary<'_>, s: f64, px: f64) -> f64 {
+    let at = |k: i32| s + f64::from(k) * BEND_STEP_PX * px;
+    let turn = |k: i32| boundary.turn(at(k), ARMS_PX[0] * px).map_or(0.0, f64::abs);
+    let most = (-BEND_STEPS..=BEND_STEPS).map(turn).fold(0.0, f64::max);
+    let (mut sum, mut count) = (0.0, 0.0);
+    for k in (-BEND_STEPS..=BEND_STEPS).filter(|&k| turn(k) >= 0.98 * most) {
+        sum += at(k);
+        count += 1.0;
+    }
+    if count > 0.0 { sum / count } else { s }
+}
+
 /// Moves a corner to where its two sides meet, if they do so nearby.
-fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f64) -> Corner {
-    let stays = Corner {
-        index,
-        at: boundary.points[index],
-        moved: false,
-    };
-    let s = boundary.length[index];
+fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, scale: Scale) -> Corner {
+    let px = scale.px;
+    let stays = Corner::stays(index, boundary.points[index]);
+    let s = bend(boundary, boundary.length[index], px);
     let total = boundary.total();
     // A side ends half way to the next corner, at the latest.
     let room = |other: Option<&usize>| {
@@ -237,7 +305,7 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f
             _ if boundary.closed => total,
             Some(_) | None => total.min(s.max(total - s)),
         };
-        (d / 2.0).min(SIDE_TO_PX * px)
+        (d / 2.0).min(SIDE_TO_PX * px + scale.rounded)
     };
     let before = if n > 0 {
         all.get(n - 1)
@@ -249,7 +317,7 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f
     let after = all
         .get(n + 1)
         .or(if boundary.closed { all.first() } else { None });
-    let from = SIDE_FROM_PX * px;
+    let from = scale.rounded;
     let (to_before, to_after) = (room(before), room(after));
     if to_before < 2.0 * from || to_after < 2.0 * from {
         return stays;
@@ -271,10 +339,12 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f
     let (Some(u), Some(v)) = sides else {
         return stays;
     };
+    let bend = boundary.at(s).unwrap_or(stays.at);
     match u.crossing_point(v) {
-        Some(at) if at.distance(boundary.points[index]) <= REACH_PX * px => Corner {
+        Some(at) if at.distance(bend) <= REACH_PX * px => Corner {
             index,
             at,
+            bend,
             moved: true,
         },
         _ => stays,
@@ -282,7 +352,7 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, px: f
 }
 
 /// The run from one corner to the next; what a moved corner stands for is left out.
-fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, px: f64) -> Run {
+fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, scale: Scale) -> Run {
     let n = boundary.points.len();
     let count = if b.index > a.index {
         b.index - a.index
@@ -292,9 +362,7 @@ fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, px: f64) -> Run {
     let mut points = vec![a.at];
     for step in 1..count {
         let p = boundary.points[(a.index + step) % n];
-        let hidden = |c: &Corner, own: Point| {
-            c.moved && own.distance(boundary.points[c.index]) < SIDE_FROM_PX * px
-        };
+        let hidden = |c: &Corner, own: Point| c.moved && own.distance(c.bend) < scale.rounded;
         if !hidden(a, p) && !hidden(b, p) {
             points.push(p);
         }
@@ -333,7 +401,13 @@ mod tests {
     #[test]
     fn a_turned_square_gets_its_four_corners_back() {
         let truth = [(20.0, 3.0), (37.0, 20.0), (20.0, 37.0), (3.0, 20.0)];
-        let runs = runs(&walked(&truth), true, 1.0, Degrees::new(35.0));
+        let runs = runs(
+            &walked(&truth),
+            true,
+            Scale::new(1.0, 0.0, 1.0),
+            Degrees::new(35.0),
+            &|_| false,
+        );
         assert_eq!(runs.len(), 4);
         for run in runs {
             let nearest = truth
@@ -355,7 +429,14 @@ mod tests {
                 })
                 .collect();
             assert!(
-                runs(&points, true, 1.0, Degrees::new(35.0))[0].smooth_loop,
+                runs(
+                    &points,
+                    true,
+                    Scale::new(1.0, 0.0, 1.0),
+                    Degrees::new(35.0),
+                    &|_| false
+                )[0]
+                .smooth_loop,
                 "radius {r}"
             );
         }

@@ -1,9 +1,9 @@
-//! Fit: straight lines and smooth cubics along every boundary, within a tolerance.
+//! Fit: straight lines, circular arcs and smooth cubics along every boundary, within a tolerance.
 //!
 //! ```text
-//!   boundary points ──corners──► runs between corners ──pieces──► lines, cubics
-//!        · · ·                      corner restored to         each piece measured against
-//!      ·       ·  ──►   ╱‾‾╲        where its sides meet       the points it stands for
+//!   boundary points ──corners──► runs between corners ──smooth──► ──pieces──► lines, arcs, cubics
+//!        · · ·                      corner restored to    noise       each piece measured against
+//!      ·       ·  ──►   ╱‾‾╲        where its sides meet  taken out   the points it stands for
 //! ```
 //!
 //! In: a [`PlanarMap`] in px, a [`Placement`], [`FitSettings`] in mm. Out: a [`FittedMap`] in mm,
@@ -16,14 +16,23 @@
 //! Edges are fitted in parallel and collected in order, so the result is the same for any number
 //! of threads.
 
+pub mod circle;
 mod corners;
+mod crossings;
+mod cubic;
 mod pieces;
-mod samples;
+mod smooth;
 
-use kurbo::{Line, PathSeg, Point};
+use std::collections::BTreeMap;
+
+use kurbo::{Line, Point};
 use rayon::prelude::*;
 
 use crate::boundary::{Edge, OUTSIDE, PlanarMap};
+use crate::fit::corners::Run;
+use crate::fit::pieces::Tight;
+use crate::fit::smooth::Track;
+use crate::segment::Segment;
 use crate::stop::{Stop, Stopped};
 use crate::units::Degrees;
 
@@ -60,15 +69,21 @@ pub struct FitSettings {
     pub tolerance: f64,
     /// Turn from which a bend is a corner.
     pub corner: Degrees,
+    /// Half the surroundings over which wobble is smoothed, mm; nought leaves edges as they are.
+    pub smooth: f64,
+    /// Typical number of mixed pixels across an edge, px: corners are rounded off over so much.
+    pub edge_width: f64,
 }
 
 /// One edge of the map as curves.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct FittedEdge {
     /// Its pieces in order, end to end; a closed edge ends where it begins.
-    pub segments: Vec<PathSeg>,
+    pub segments: Vec<Segment>,
     /// Distance of every boundary point from the pieces, mm.
     pub deviation: Vec<f32>,
+    /// The greatest of these for every piece, mm.
+    pub strayed: Vec<f32>,
 }
 
 /// Every edge of a map as curves.
@@ -88,31 +103,218 @@ pub fn fit(
     settings: FitSettings,
     stop: &Stop,
 ) -> Result<FittedMap, Stopped> {
+    let tracks: Vec<Vec<Point>> = map
+        .edges
+        .par_iter()
+        .map(|e| points_of(e, placement))
+        .collect();
+    stop.check()?;
+    let wobble = wobbles(map, &tracks, placement, settings);
+    stop.check()?;
+    let wobble_of = |edge: &Edge| wobble.get(&pair(edge)).copied().unwrap_or(0.0);
     let edges: Result<Vec<FittedEdge>, Stopped> = map
         .edges
         .par_iter()
-        .map(|edge| {
+        .zip(&tracks)
+        .map(|(edge, points)| {
             stop.check()?;
-            Ok(fit_edge(edge, placement, settings))
+            Ok(fit_edge(
+                edge,
+                points,
+                placement,
+                settings,
+                wobble_of(edge),
+                &Tight::default(),
+            ))
         })
         .collect();
-    Ok(FittedMap { edges: edges? })
+    let mut edges = edges?;
+    let px = placement.px();
+    let mut tight: BTreeMap<usize, Tight> = BTreeMap::new();
+    for part in CLOSER {
+        stop.check()?;
+        let crossed = crossings::crossed(&edges, px);
+        if crossed.is_empty() {
+            break;
+        }
+        for (&n, places) in &crossed {
+            let own = tight.entry(n).or_default();
+            own.places.extend(places.iter().map(|&p| (p, part)));
+        }
+        let again: Vec<(usize, FittedEdge)> = crossed
+            .into_par_iter()
+            .map(|(n, _)| {
+                let (edge, points) = (&map.edges[n], &tracks[n]);
+                let fitted = if part >= 0.0 {
+                    fit_edge(
+                        edge,
+                        points,
+                        placement,
+                        settings,
+                        wobble_of(edge),
+                        &tight[&n],
+                    )
+                } else {
+                    step_by_step(edge, placement)
+                };
+                (n, fitted)
+            })
+            .collect();
+        for (n, fitted) in again {
+            edges[n] = fitted;
+        }
+    }
+    Ok(FittedMap { edges })
 }
 
-fn fit_edge(edge: &Edge, placement: Placement, settings: FitSettings) -> FittedEdge {
-    let points: Vec<Point> = edge.points.iter().map(|&p| placement.place(p)).collect();
-    let closed = edge.ends.is_none();
-    if edge.left.ink == OUTSIDE || edge.right.ink == OUTSIDE {
-        return along_the_border(&points, closed);
+/// Where edges would cross they are fitted again with these parts of the tolerance, in the end
+/// point by point: the boundary itself never crosses.
+const CLOSER: [f32; 5] = [0.5, 0.25, 0.1, 0.0, -1.0];
+
+/// The boundary itself, point by point.
+fn step_by_step(edge: &Edge, placement: Placement) -> FittedEdge {
+    let mut points: Vec<Point> = edge.points.iter().map(|&p| placement.place(p)).collect();
+    if edge.ends.is_none() {
+        points.extend(points.first().copied());
     }
-    let mut fitted = FittedEdge {
-        segments: Vec::new(),
-        deviation: Vec::new(),
+    points.dedup();
+    let lines = points.windows(2);
+    let segments: Vec<Segment> = lines
+        .map(|p| Segment::Line(Line::new(p[0], p[1])))
+        .collect();
+    FittedEdge {
+        strayed: vec![0.0; segments.len()],
+        segments,
+        deviation: vec![0.0; edge.points.len()],
+    }
+}
+
+/// The two inks of an edge, the smaller number first.
+fn pair(edge: &Edge) -> (u8, u8) {
+    let (l, r) = (edge.left.ink, edge.right.ink);
+    (l.min(r), l.max(r))
+}
+
+/// Typical wobble of the edges between every two inks, mm: the fainter the contrast, the rougher.
+fn wobbles(
+    map: &PlanarMap,
+    tracks: &[Vec<Point>],
+    placement: Placement,
+    settings: FitSettings,
+) -> BTreeMap<(u8, u8), f64> {
+    if settings.smooth <= 0.0 {
+        return BTreeMap::new();
+    }
+    let found: Vec<Vec<f64>> = map
+        .edges
+        .par_iter()
+        .zip(tracks)
+        .map(|(edge, points)| {
+            let mut found = Vec::new();
+            if pair(edge).1 != OUTSIDE {
+                Track::new(points, edge.ends.is_none()).wobbles(placement.px(), &mut found);
+            }
+            found
+        })
+        .collect();
+    let mut by_pair: BTreeMap<(u8, u8), Vec<f64>> = BTreeMap::new();
+    for (edge, own) in map.edges.iter().zip(found) {
+        by_pair.entry(pair(edge)).or_default().extend(own);
+    }
+    by_pair
+        .into_iter()
+        .map(|(pair, found)| (pair, smooth::typical(found)))
+        .collect()
+}
+
+/// Points that say where an edge is, mm.
+fn points_of(edge: &Edge, placement: Placement) -> Vec<Point> {
+    let placed = |p: &Point| placement.place(*p);
+    let strong = edge
+        .points
+        .iter()
+        .zip(&edge.weak)
+        .filter(|(_, weak)| !**weak);
+    let points: Vec<Point> = strong.map(|(p, _)| placed(p)).collect();
+    if edge.ends.is_none() && points.len() < FEWEST {
+        return edge.points.iter().map(placed).collect();
+    }
+    points
+}
+
+/// A closed edge with fewer strong points than this takes the weak ones too.
+const FEWEST: usize = 4;
+
+fn fit_edge(
+    edge: &Edge,
+    points: &[Point],
+    placement: Placement,
+    settings: FitSettings,
+    wobble: f64,
+    tight: &Tight,
+) -> FittedEdge {
+    let closed = edge.ends.is_none();
+    let px = placement.px();
+    if edge.left.ink == OUTSIDE || edge.right.ink == OUTSIDE {
+        return along_the_border(points, closed);
+    }
+    let limits = pieces::Limits {
+        tolerance: settings.tolerance,
+        wobble,
+        px,
     };
-    for run in corners::runs(&points, closed, placement.px(), settings.corner) {
-        pieces::fit_run(&run, settings.tolerance, &mut fitted);
+    if closed
+        && tight.places.is_empty()
+        && let Some(circle) = pieces::whole_circle(points, limits)
+    {
+        return circle;
+    }
+    let mut fitted = FittedEdge::default();
+    let rough = wobble > smooth::LEAST_WOBBLE_PX * px;
+    let scale = corners::Scale::new(px, wobble, settings.edge_width);
+    let keeps = |p| tight.keeps(p, px);
+    for run in corners::runs(points, closed, scale, settings.corner, &keeps) {
+        if !rough {
+            pieces::fit_run(&run, &run.points, limits, tight, &mut fitted);
+            continue;
+        }
+        // Joints lie on the smoothed edge. What the pieces follow is the edge itself, which they
+        // average by themselves, unless it wobbles more than the tolerance leaves room for.
+        let mut joints = smoothed(&run, settings.smooth, wobble);
+        for (joint, &p) in joints.iter_mut().zip(&run.points) {
+            if keeps(p) {
+                *joint = p;
+            }
+        }
+        if ROOM * wobble <= settings.tolerance {
+            pieces::fit_run(&run, &joints, limits, tight, &mut fitted);
+        } else {
+            let calm = Run {
+                points: joints,
+                smooth_loop: run.smooth_loop,
+            };
+            let limits = pieces::Limits {
+                wobble: 0.5 * wobble,
+                ..limits
+            };
+            pieces::fit_run(&calm, &calm.points, limits, tight, &mut fitted);
+        }
     }
     fitted
+}
+
+/// The tolerance leaves room for so many typical wobbles.
+const ROOM: f64 = 2.8;
+
+/// The points of a run without its wobble; its ends stay.
+fn smoothed(run: &Run, greatest: f64, wobble: f64) -> Vec<Point> {
+    let closed = run.smooth_loop;
+    let count = run.points.len() - usize::from(closed);
+    let mut points = Track::new(&run.points[..count], closed).smoothed(greatest, wobble);
+    if closed {
+        points.extend(points.first().copied());
+    }
+    points
 }
 
 /// The picture's own border, exactly: straight from corner to corner.
@@ -129,11 +331,12 @@ fn along_the_border(points: &[Point], closed: bool) -> FittedEdge {
     if closed {
         kept.extend(kept.first().copied());
     }
-    let segments = kept
-        .windows(2)
-        .map(|p| PathSeg::Line(Line::new(p[0], p[1])))
+    let lines = kept.windows(2);
+    let segments: Vec<Segment> = lines
+        .map(|p| Segment::Line(Line::new(p[0], p[1])))
         .collect();
     FittedEdge {
+        strayed: vec![0.0; segments.len()],
         segments,
         deviation: vec![0.0; n],
     }

@@ -1,88 +1,297 @@
-//! Pieces: the longest straight line or smooth cubic that holds the tolerance, one after another
-//! along a run.
+//! Pieces: the fewest straight lines, circular arcs and cubics along a run, within the tolerance.
+//!
+//! ```text
+//!   ·──────────────·────.      1  from each joint the farthest-reaching piece, directions free
+//!   line            arc  `.    2  a direction for every joint: that of its line or arc, else
+//!                          ·      between those of its two cubics
+//!                 cubic   ;    3  cubics fitted again along these directions, so joints are smooth
+//! ```
 //!
 //! A piece is taken only after its distance from every boundary point was measured, and after it
-//! was seen to stay by them. Pieces meet in boundary points with the tangent of the run, so joints
-//! are smooth. A step from one point to the next always holds, so this ends.
+//! was seen to stay by them. A step from one point to the next always holds, so this ends.
 
 use std::ops::Range;
 
-use kurbo::{CubicBez, Line, ParamCurve, ParamCurveNearest, PathSeg, Point};
+use kurbo::{Line, ParamCurveNearest, Point, Vec2};
 
 use crate::fit::FittedEdge;
+use crate::fit::circle::{self, Circle};
 use crate::fit::corners::Run;
-use crate::fit::samples::Samples;
+use crate::fit::cubic::{self, Directions};
+use crate::segment::{Arc, Segment};
 
-/// Accuracies tried, as parts of the tolerance: `kurbo` tests its fit at a few points only, so the
-/// first is below one.
-const ACCURACIES: [f64; 2] = [1.0, 0.6];
+/// Part of the tolerance that free pieces use; the rest is for smooth joints.
+const FREE: f64 = 0.8;
+/// Part of the tolerance for lines and arcs, which say more than a cubic does …
+const STRICT: f64 = 0.4;
+/// … and wobbles that they may leave.
+const WOBBLES: f64 = 2.6;
+/// A line is worth taking when it reaches this part of the way that a cubic does, and this far, px.
+const LINE_WORTH: f64 = 0.6;
+const LINE_PX: f64 = 6.0;
+/// The same for an arc.
+const ARC_WORTH: f64 = 0.85;
+const ARC_PX: f64 = 4.0;
+/// Least and greatest angle of an arc, radians.
+const ARC_SWEEP: Range<f64> = 0.35..3.5;
+/// Directions that differ by more than this at a joint are a corner that was missed, as a cosine.
+const KINK_COS: f64 = 0.9;
+/// Points on each side that tell in which direction a joint is passed.
+const PASSING: usize = 5;
 /// Points that the first piece tried runs along.
-const FIRST_LENGTH: usize = 16;
-/// Most that a cubic may turn, radians: a third of a circle keeps round things round.
-const MOST_SWING: f64 = 2.1;
-/// A line may leave the smooth run by a kink of no more than this, as a cosine (2.5°).
-const STRAIGHT_COS: f64 = 0.999;
+const FIRST_LENGTH: usize = 12;
 /// Runs of fewer points than this are drawn point by point.
 const FEW_POINTS: usize = 4;
 
-/// Fits one run and adds its pieces and deviations to `edge`.
-pub(super) fn fit_run(run: &Run, tolerance: f64, edge: &mut FittedEdge) {
-    let (first, last) = (run.points[0], run.points[run.points.len() - 1]);
-    if run.smooth_loop && run.points.len() <= 2 * FEW_POINTS {
-        return polyline(&run.points, edge);
-    }
-    if !run.smooth_loop {
-        let line = PathSeg::Line(Line::new(first, last));
-        if accept(&run.points, vec![line], tolerance, edge) {
-            return;
-        }
-        if run.points.len() < FEW_POINTS {
-            return polyline(&run.points, edge);
-        }
-    }
-    let samples = Samples::new(&run.points, run.smooth_loop);
-    let last = run.points.len() - 1;
-    let mut greedy = Vec::new();
-    let mut at = 0;
-    while at < last {
-        let (length, piece) = longest_piece(&samples, &run.points, at, tolerance);
-        greedy.push(piece);
-        at += length;
-    }
-    // As many pieces of equal length, where they hold too, follow more closely and look even.
-    let count = greedy.len();
-    let cut = |n: usize| last * n / count;
-    let even: Option<Vec<Piece>> = (0..count)
-        .map(|n| piece(&samples, &run.points, cut(n)..cut(n + 1), tolerance))
-        .collect();
-    for (segment, distances) in even.unwrap_or(greedy) {
-        edge.segments.push(segment);
-        edge.deviation.extend(distances);
+/// What a run is fitted with, mm.
+#[derive(Clone, Copy)]
+pub(super) struct Limits {
+    pub tolerance: f64,
+    /// Typical wobble of the edge.
+    pub wobble: f64,
+    /// Side of a pixel.
+    pub px: f64,
+}
+
+impl Limits {
+    /// How closely lines and arcs are held.
+    fn strict(&self) -> f64 {
+        (STRICT * self.tolerance)
+            .max(WOBBLES * self.wobble)
+            .min(FREE * self.tolerance)
     }
 }
 
-/// A segment and the distances from it of the points it stands for.
-type Piece = (PathSeg, Vec<f32>);
+/// A piece along a stretch of points, and how far each of them lies off.
+struct Piece {
+    stretch: Range<usize>,
+    segment: Segment,
+    off: Vec<f32>,
+}
 
-/// The longest piece that holds from a point on, and how many steps it runs along.
+/// Places where only a part of the tolerance may be used, since curves would cross there.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Tight {
+    /// The places, mm, and the part that holds around each.
+    pub places: Vec<(Point, f32)>,
+}
+
+/// Below this part of the tolerance corners are not restored and wobble is not smoothed.
+const KEPT: f32 = 0.3;
+/// The part of the tolerance holds so far around a place, px.
+const TIGHT_PX: f64 = 5.0;
+
+impl Tight {
+    fn parts(&self, points: &[Point], px: f64) -> Vec<f32> {
+        if self.places.is_empty() {
+            return Vec::new();
+        }
+        points.iter().map(|&p| self.part(p, px)).collect()
+    }
+
+    /// The part of the tolerance that holds at a point.
+    pub(super) fn part(&self, p: Point, px: f64) -> f32 {
+        let near = |place: Point| p.distance_squared(place) < (TIGHT_PX * px).powi(2);
+        let around = self.places.iter().filter(|place| near(place.0));
+        around.fold(1.0, |least: f32, place| least.min(place.1))
+    }
+
+    /// Whether edges are so close here that their points are left where they are.
+    pub(super) fn keeps(&self, p: Point, px: f64) -> bool {
+        self.part(p, px) < KEPT
+    }
+}
+
+/// Points to follow, and where a joint would lie at each of them.
+#[derive(Clone, Copy)]
+struct Guide<'a> {
+    points: &'a [Point],
+    joints: &'a [Point],
+    /// Part of the tolerance that holds at each point; empty where it is all of it everywhere.
+    parts: &'a [f32],
+}
+
+impl<'a> Guide<'a> {
+    fn own(&self, stretch: &Range<usize>) -> (&'a [Point], [Point; 2]) {
+        (
+            &self.points[stretch.start..=stretch.end],
+            [self.joints[stretch.start], self.joints[stretch.end]],
+        )
+    }
+
+    /// A piece, if it holds where only a part of the tolerance is left.
+    fn held(&self, piece: Piece, tolerance: f64) -> Option<Piece> {
+        let parts = self.parts.get(piece.stretch.start..=piece.stretch.end);
+        let tight = parts.unwrap_or_default().iter().zip(&piece.off);
+        let holds = tight
+            .into_iter()
+            .all(|(part, off)| off <= &(part * tolerance as f32));
+        holds.then_some(piece)
+    }
+
+    /// The least part of the tolerance along a stretch.
+    fn tightest(&self, stretch: &Range<usize>) -> f64 {
+        let parts = self.parts.get(stretch.start..=stretch.end);
+        parts
+            .unwrap_or_default()
+            .iter()
+            .fold(1.0, |m, &p| m.min(p.into()))
+    }
+}
+
+/// Fits one run and adds its pieces and deviations to `edge`; `joints` are where pieces may meet,
+/// one for each of its points.
+pub(super) fn fit_run(
+    run: &Run,
+    joints: &[Point],
+    limits: Limits,
+    tight: &Tight,
+    edge: &mut FittedEdge,
+) {
+    let points = &run.points[..];
+    let parts = tight.parts(points, limits.px);
+    let guide = Guide {
+        points,
+        joints,
+        parts: &parts,
+    };
+    let last = points.len() - 1;
+    if run.smooth_loop {
+        if points.len() <= 2 * FEW_POINTS {
+            return polyline(points, edge);
+        }
+    } else {
+        let line = Segment::Line(Line::new(points[0], points[last]));
+        if let Some(off) = distances(points, &line, limits.tolerance)
+            && let Some(piece) = guide.held(
+                Piece {
+                    stretch: 0..last,
+                    segment: line,
+                    off,
+                },
+                limits.tolerance,
+            )
+        {
+            return add(piece, edge);
+        }
+        if points.len() < FEW_POINTS {
+            return polyline(points, edge);
+        }
+    }
+    let mut pieces = Vec::new();
+    let mut at = 0;
+    while at < last {
+        let piece = farthest(guide, at, limits);
+        at = piece.stretch.end;
+        pieces.push(piece);
+    }
+    let pieces = evened(guide, pieces, limits);
+    for piece in joined(guide, &pieces, run.smooth_loop, limits) {
+        add(piece, edge);
+    }
+}
+
+fn add(piece: Piece, edge: &mut FittedEdge) {
+    edge.segments.push(piece.segment);
+    edge.strayed
+        .push(piece.off.iter().copied().fold(0.0, f32::max));
+    edge.deviation.extend(piece.off);
+}
+
+/// Part of the tolerance within which a circle lies, root mean square.
+const ROUND: f64 = 0.3;
+
+/// A closed edge (its first point not repeated) that is a circle, as two halves.
+pub(super) fn whole_circle(own: &[Point], limits: Limits) -> Option<FittedEdge> {
+    let circle = circle::taubin(own)?;
+    let distance = |p: &Point| (p.distance(circle.centre) - circle.radius).abs();
+    let square = own.iter().map(|p| distance(p).powi(2)).sum::<f64>();
+    let typical = (square / own.len() as f64).sqrt();
+    if own.len() < 2 * FEW_POINTS
+        || circle.off(own) > limits.tolerance
+        || typical > (ROUND * limits.tolerance).max(1.2 * limits.wobble)
+    {
+        return None;
+    }
+    let out = own[0] - circle.centre;
+    let (p0, p1) = (
+        circle.centre + out * (circle.radius / out.hypot()),
+        circle.centre - out * (circle.radius / out.hypot()),
+    );
+    let area: f64 = own
+        .iter()
+        .zip(own[1..].iter().chain(&own[..1]))
+        .map(|(a, b)| a.to_vec2().cross(b.to_vec2()))
+        .sum();
+    let bulge = area.signum();
+    let halves = [
+        Arc { p0, p1, bulge },
+        Arc {
+            p0: p1,
+            p1: p0,
+            bulge,
+        },
+    ];
+    let greatest = circle.off(own) as f32;
+    Some(FittedEdge {
+        segments: halves.map(Segment::Arc).to_vec(),
+        deviation: own.iter().map(|p| distance(p) as f32).collect(),
+        strayed: vec![greatest; 2],
+    })
+}
+
+/// The piece that reaches farthest from a point on; lines and arcs count for more.
+fn farthest(guide: Guide<'_>, from: usize, limits: Limits) -> Piece {
+    let reach = |piece: &Option<Piece>| {
+        piece.as_ref().map_or(0.0, |p| {
+            guide.points[p.stretch.end].distance(guide.points[from])
+        })
+    };
+    let most = guide.points.len() - 1 - from;
+    let line = longest(from, most, |s| line(guide, s, limits));
+    let arc = longest(from, most, |s| arc(guide, s, limits));
+    let curve = longest(from, most, |s| {
+        free_cubic(
+            guide,
+            s,
+            Directions::default(),
+            FREE * limits.tolerance,
+            WHILE_TRYING,
+        )
+    });
+    let far = reach(&curve).max(reach(&arc)).max(reach(&line));
+    let (line_reach, arc_reach) = (reach(&line), reach(&arc));
+    match (line, arc) {
+        (Some(line), _) if line_reach >= (LINE_WORTH * far).max(LINE_PX * limits.px) => {
+            trimmed(guide, line, limits)
+        }
+        (_, Some(arc)) if arc_reach >= (ARC_WORTH * far).max(ARC_PX * limits.px) => arc,
+        // A step from one point to the next always holds.
+        _ => curve.unwrap_or_else(|| step(guide, from..from + 1)),
+    }
+}
+
+fn step(guide: Guide<'_>, stretch: Range<usize>) -> Piece {
+    let (own, [start, end]) = guide.own(&stretch);
+    let off = [start.distance(own[0]), end.distance(own[own.len() - 1])];
+    Piece {
+        segment: Segment::Line(Line::new(start, end)),
+        off: off.map(|d| d as f32).to_vec(),
+        stretch,
+    }
+}
+
+/// The longest stretch of at most `most` steps from a point on for which `fit` holds.
 ///
 /// The length is doubled while a piece holds, then searched by halves: as many fits as the length
 /// has binary digits.
-fn longest_piece(
-    samples: &Samples,
-    points: &[Point],
-    from: usize,
-    tolerance: f64,
-) -> (usize, Piece) {
-    let most = points.len() - 1 - from;
-    // A step from one point to the next always holds.
-    let step = PathSeg::Line(Line::new(points[from], points[from + 1]));
+fn longest(from: usize, most: usize, fit: impl Fn(Range<usize>) -> Option<Piece>) -> Option<Piece> {
     let (mut holds, mut fails) = (1, most + 1);
-    let mut best = (step, vec![0.0; 2]);
+    let mut best = None;
     let mut length = FIRST_LENGTH.min(most);
     while holds < length && length < fails {
-        match piece(samples, points, from..from + length, tolerance) {
-            Some(found) => (holds, best) = (length, found),
+        match fit(from..from + length) {
+            Some(found) => (holds, best) = (length, Some(found)),
             None => fails = length,
         }
         length = if fails > most {
@@ -91,123 +300,353 @@ fn longest_piece(
             (holds + fails) / 2
         };
     }
-    (holds, best)
+    best
 }
 
-/// One line or one cubic along a stretch of points, with their distances from it, if it holds.
-fn piece(
-    samples: &Samples,
-    points: &[Point],
-    stretch: Range<usize>,
-    tolerance: f64,
-) -> Option<Piece> {
-    let own = &points[stretch.start..=stretch.end];
-    let held = |segment: PathSeg| {
-        let (distances, _) = distances(own, &[segment], tolerance)?;
-        stays_near(&segment, own, 0..own.len(), tolerance).then_some((segment, distances))
+fn line(guide: Guide<'_>, stretch: Range<usize>, limits: Limits) -> Option<Piece> {
+    let (own, [start, end]) = guide.own(&stretch);
+    let segment = Segment::Line(Line::new(start, end));
+    let off = distances(own, &segment, limits.strict())?;
+    let piece = Piece {
+        stretch,
+        segment,
+        off,
     };
-    let (start, end) = (own[0], own[own.len() - 1]);
-    let along = (end - start).normalize();
-    let straight = [stretch.start, stretch.end]
-        .iter()
-        .all(|&i| along.dot(samples.tangent(i)) > STRAIGHT_COS);
-    if straight && let Some(line) = held(PathSeg::Line(Line::new(start, end))) {
-        return Some(line);
+    guide.held(piece, limits.tolerance)
+}
+
+/// A line without the ends by which it runs into a bend.
+///
+/// The farthest-reaching line leaves the straight for a little way; it is measured against its own
+/// middle part, and goes back to where it was still on it.
+fn trimmed(guide: Guide<'_>, piece: Piece, limits: Limits) -> Piece {
+    let Range { start, end } = piece.stretch;
+    let (count, last) = (end - start, guide.points.len() - 1);
+    if end == last || count < 8 {
+        return piece;
     }
-    if samples.swing(&stretch) > MOST_SWING {
+    let (a, b) = (
+        guide.joints[start + count / 8],
+        guide.joints[end - count / 4],
+    );
+    let along = (b - a).normalize();
+    let off = |p: Point| (p - a).cross(along).abs();
+    let held = (0.3 * limits.strict()).max(limits.wobble);
+    let mut to = end;
+    while to > end - count / 4 && off(guide.joints[to]) > held {
+        to -= 1;
+    }
+    line(guide, start..to, limits).unwrap_or(piece)
+}
+
+fn arc(guide: Guide<'_>, stretch: Range<usize>, limits: Limits) -> Option<Piece> {
+    let (own, ends) = guide.own(&stretch);
+    if own.len() < 5 {
         return None;
     }
-    for part in ACCURACIES {
-        let cubic = kurbo::fit_to_cubic(samples, samples.range(&stretch), tolerance * part);
-        if let Some((cubic, _)) = cubic
-            && is_plain(&cubic)
-            && let Some(found) = held(PathSeg::Cubic(cubic))
-        {
-            return Some(found);
-        }
+    let circle: Circle = circle::taubin(own)?;
+    let strict = limits.strict();
+    if circle.off(own) > strict {
+        return None;
     }
-    None
-}
-
-/// Whether both handles point along the chord and reach no farther than it: no loop, no fold.
-fn is_plain(cubic: &CubicBez) -> bool {
-    let chord = cubic.p3 - cubic.p0;
-    [cubic.p1 - cubic.p0, cubic.p3 - cubic.p2]
-        .iter()
-        .all(|handle| handle.dot(chord) >= 0.0 && handle.hypot2() <= chord.hypot2())
-}
-
-/// Takes the pieces when every point lies within the tolerance of them.
-fn accept(points: &[Point], pieces: Vec<PathSeg>, tolerance: f64, edge: &mut FittedEdge) -> bool {
-    let Some((distances, _)) = distances(points, &pieces, tolerance) else {
-        return false;
+    let arc = circle.arc(ends, own[own.len() / 2])?;
+    if !ARC_SWEEP.contains(&arc.sweep().abs()) {
+        // Too short to be told from a cubic: the search for longer ones goes on.
+        return (arc.sweep().abs() < ARC_SWEEP.start).then(|| Piece {
+            off: Vec::new(),
+            segment: Segment::Line(Line::new(own[0], own[0])),
+            stretch: stretch.start..stretch.start,
+        });
+    }
+    let segment = Segment::Arc(arc);
+    let off = distances(own, &segment, strict)?;
+    let piece = Piece {
+        stretch,
+        segment,
+        off,
     };
-    edge.segments.extend(pieces);
-    edge.deviation.extend(distances);
-    true
+    guide.held(piece, limits.tolerance)
 }
 
-/// Distance of every point from the pieces, in order, and the points that each piece serves;
-/// `None` once a distance is above the tolerance.
-fn distances(
-    points: &[Point],
-    pieces: &[PathSeg],
+/// How good a cubic must be, as a part of the tolerance, to be looked at no more: while lengths
+/// are tried, and in the end.
+const WHILE_TRYING: f64 = 0.9;
+const IN_THE_END: f64 = 0.3;
+
+fn free_cubic(
+    guide: Guide<'_>,
+    stretch: Range<usize>,
+    directions: Directions,
     tolerance: f64,
-) -> Option<(Vec<f32>, Vec<Range<usize>>)> {
-    // Points and pieces run the same way, so each point looks at the piece of the point before
-    // it, and at the next ones while they are nearer.
-    let accuracy = tolerance * 0.01;
-    let mut at = 0;
-    let mut found = Vec::with_capacity(points.len());
-    let mut served = vec![0..0; pieces.len()];
-    for (i, &p) in points.iter().enumerate() {
-        let mut best = pieces.get(at)?.nearest(p, accuracy).distance_sq;
-        while let Some(next) = pieces.get(at + 1) {
-            let d = next.nearest(p, accuracy).distance_sq;
-            if d > best {
+    enough: f64,
+) -> Option<Piece> {
+    let (own, ends) = guide.own(&stretch);
+    let enough = enough * guide.tightest(&stretch);
+    let fitted = cubic::fit(own, ends, directions, tolerance, enough)?;
+    let piece = Piece {
+        stretch,
+        segment: Segment::Cubic(fitted.cubic),
+        off: fitted.off,
+    };
+    guide.held(piece, tolerance)
+}
+
+/// Neighbouring cubics with their joints moved so that each is about as long as the next, where
+/// that holds: the last of a run would be a stub otherwise.
+fn evened(guide: Guide<'_>, pieces: Vec<Piece>, limits: Limits) -> Vec<Piece> {
+    let mut out: Vec<Piece> = Vec::new();
+    let mut rest = pieces.into_iter().peekable();
+    while let Some(first) = rest.next() {
+        let is_cubic = |p: &Piece| matches!(p.segment, Segment::Cubic(_));
+        if !is_cubic(&first) {
+            out.push(first);
+            continue;
+        }
+        let mut group = vec![first];
+        while let Some(next) = rest.next_if(is_cubic) {
+            group.push(next);
+        }
+        let (start, count) = (group[0].stretch.start, group.len());
+        let length = group[count - 1].stretch.end - start;
+        let cut = |n: usize| start + length * n / count;
+        let even: Option<Vec<Piece>> = (0..count)
+            .map(|n| {
+                let stretch = cut(n)..cut(n + 1);
+                free_cubic(
+                    guide,
+                    stretch,
+                    Directions::default(),
+                    FREE * limits.tolerance,
+                    IN_THE_END,
+                )
+            })
+            .collect();
+        out.extend(even.unwrap_or(group));
+    }
+    out
+}
+
+/// The direction at the joint of two pieces; `None` where they form a corner.
+fn direction(before: &Piece, after: &Piece) -> Option<Vec2> {
+    let unit = |v: Vec2| if v.hypot2() > 0.0 { v.normalize() } else { v };
+    let (a, b) = (
+        unit(before.segment.tangent(true)),
+        unit(after.segment.tangent(false)),
+    );
+    if a.dot(b) < KINK_COS {
+        return None;
+    }
+    let rigid = |p: &Piece| !matches!(p.segment, Segment::Cubic(_));
+    Some(match (rigid(before), rigid(after)) {
+        (true, false) => a,
+        (false, true) => b,
+        // The longer of two cubics knows its direction better.
+        _ => {
+            let weight = |p: &Piece| p.stretch.len().min(40) as f64;
+            unit(a * weight(before) + b * weight(after))
+        }
+    })
+}
+
+/// The direction in which the points themselves pass a joint.
+fn passing(guide: Guide<'_>, at: usize, closed: bool) -> Option<Vec2> {
+    let last = guide.points.len() - 1;
+    let reach = PASSING.min(last / 3);
+    let (before, after) = if closed && (at == 0 || at == last) {
+        (last - reach, reach)
+    } else {
+        (at.checked_sub(reach)?, at + reach)
+    };
+    let way = *guide.joints.get(after)? - guide.joints[before];
+    (way.hypot2() > 0.0).then(|| way.normalize())
+}
+
+/// The pieces with smooth joints.
+fn joined(guide: Guide<'_>, pieces: &[Piece], closed: bool, limits: Limits) -> Vec<Piece> {
+    let count = pieces.len();
+    let mut at: Vec<Option<Vec2>> = (0..=count)
+        .map(|n| match n {
+            0 if closed => direction(&pieces[count - 1], &pieces[0]),
+            0 => None,
+            n if n == count => closed
+                .then(|| direction(&pieces[count - 1], &pieces[0]))
+                .flatten(),
+            n => direction(&pieces[n - 1], &pieces[n]),
+        })
+        .collect();
+    let is_cubic = |n: usize| matches!(pieces[n].segment, Segment::Cubic(_));
+    let held = |n: usize, at: &[Option<Vec2>]| {
+        let directions = Directions {
+            start: at[n],
+            end: at[n + 1],
+        };
+        free_cubic(
+            guide,
+            pieces[n].stretch.clone(),
+            directions,
+            limits.tolerance,
+            IN_THE_END,
+        )
+    };
+    let mut found: Vec<Option<Piece>> = (0..count)
+        .map(|n| is_cubic(n).then(|| held(n, &at)).flatten())
+        .collect();
+    // Where the cubics do not agree on a direction, the points themselves are asked.
+    for n in 0..count {
+        if !is_cubic(n) || found[n].is_some() {
+            continue;
+        }
+        for joint in [n, n + 1] {
+            let inner = joint > 0 && joint < count;
+            if !inner || at[joint].is_none() || !is_cubic(joint - 1) || !is_cubic(joint) {
+                continue;
+            }
+            let mut tried = at.clone();
+            tried[joint] = passing(guide, pieces[joint].stretch.start, closed);
+            let both = (held(joint - 1, &tried), held(joint, &tried));
+            let own = if joint == n {
+                both.1.is_some()
+            } else {
+                both.0.is_some()
+            };
+            let other_held = if joint == n {
+                &found[joint - 1]
+            } else {
+                &found[joint]
+            };
+            let other = if joint == n {
+                both.0.is_some()
+            } else {
+                both.1.is_some()
+            };
+            if own && (other || other_held.is_none()) {
+                at = tried;
+                (found[joint - 1], found[joint]) = both;
                 break;
             }
-            best = d;
-            at += 1;
-            served[at] = i..i;
         }
-        let d = best.sqrt();
-        if d.is_nan() || d > tolerance {
-            return None;
-        }
-        served[at].end = i + 1;
-        found.push(d as f32);
     }
-    Some((found, served))
+    let mut out = Vec::with_capacity(count);
+    for (n, (piece, found)) in pieces.iter().zip(found).enumerate() {
+        match (piece.segment, found) {
+            (_, Some(found)) => out.push(found),
+            (Segment::Cubic(_), None) => {
+                let directions = Directions {
+                    start: at[n],
+                    end: at[n + 1],
+                };
+                smooth(guide, piece.stretch.clone(), directions, limits, &mut out);
+            }
+            (segment, None) => out.push(Piece {
+                stretch: piece.stretch.clone(),
+                segment,
+                off: piece.off.clone(),
+            }),
+        }
+    }
+    out
 }
 
-/// Places along a curve that are looked at.
-const LOOKS: usize = 12;
-/// Between two boundary points a curve may bulge a little past the tolerance.
-const BULGE: f64 = 1.5;
-
-/// Whether a curve stays by the boundary it stands for: one that passes every point may still
-/// swing out in a loop or a spike between two of them.
-fn stays_near(piece: &PathSeg, points: &[Point], range: Range<usize>, tolerance: f64) -> bool {
-    if matches!(piece, PathSeg::Line(_)) {
-        return true;
+/// A cubic along given directions; where none holds, two, and so on.
+fn smooth(
+    guide: Guide<'_>,
+    stretch: Range<usize>,
+    directions: Directions,
+    limits: Limits,
+    out: &mut Vec<Piece>,
+) {
+    if let Some(piece) = free_cubic(
+        guide,
+        stretch.clone(),
+        directions,
+        limits.tolerance,
+        IN_THE_END,
+    ) {
+        return out.push(piece);
     }
-    let around = &points[range.start.saturating_sub(2)..(range.end + 2).min(points.len())];
-    let steps: Vec<Line> = around.windows(2).map(|p| Line::new(p[0], p[1])).collect();
-    let reach = tolerance * BULGE;
-    (1..LOOKS).all(|n| {
-        let p = piece.eval(n as f64 / LOOKS as f64);
-        steps
-            .iter()
-            .any(|step| step.nearest(p, 1e-9).distance_sq <= reach * reach)
-    })
+    if stretch.len() < 8 {
+        for part in [
+            Directions {
+                end: None,
+                ..directions
+            },
+            Directions {
+                start: None,
+                ..directions
+            },
+            Directions::default(),
+        ] {
+            if let Some(piece) =
+                free_cubic(guide, stretch.clone(), part, limits.tolerance, IN_THE_END)
+            {
+                return out.push(piece);
+            }
+        }
+        return out.extend(stretch.clone().map(|i| step(guide, i..i + 1)));
+    }
+    let middle = stretch.start + stretch.len() / 2;
+    let free = free_cubic(
+        guide,
+        stretch.clone(),
+        Directions::default(),
+        limits.tolerance,
+        IN_THE_END,
+    );
+    let reach = (stretch.len() / 6).clamp(2, 6);
+    let way = match free {
+        Some(Piece {
+            segment: Segment::Cubic(c),
+            ..
+        }) => {
+            let t = 0.5;
+            let handle = kurbo::ParamCurveDeriv::deriv(&c);
+            kurbo::ParamCurve::eval(&handle, t).to_vec2()
+        }
+        _ => guide.joints[middle + reach] - guide.joints[middle - reach],
+    };
+    let way = (way.hypot2() > 0.0).then(|| way.normalize());
+    smooth(
+        guide,
+        stretch.start..middle,
+        Directions {
+            end: way,
+            ..directions
+        },
+        limits,
+        out,
+    );
+    smooth(
+        guide,
+        middle..stretch.end,
+        Directions {
+            start: way,
+            ..directions
+        },
+        limits,
+        out,
+    );
+}
+
+/// Distance of every point from a line or an arc; `None` once one is beyond the tolerance.
+fn distances(points: &[Point], segment: &Segment, tolerance: f64) -> Option<Vec<f32>> {
+    points
+        .iter()
+        .map(|&p| {
+            let d = match segment {
+                Segment::Line(l) => l.nearest(p, 1e-9).distance_sq.sqrt(),
+                other => other.distance(p, 0.01 * tolerance),
+            };
+            (d <= tolerance).then_some(d as f32)
+        })
+        .collect()
 }
 
 fn polyline(points: &[Point], edge: &mut FittedEdge) {
     for pair in points.windows(2) {
         if pair[0] != pair[1] {
             edge.segments
-                .push(PathSeg::Line(Line::new(pair[0], pair[1])));
+                .push(Segment::Line(Line::new(pair[0], pair[1])));
+            edge.strayed.push(0.0);
         }
         edge.deviation.push(0.0);
     }
@@ -216,22 +655,23 @@ fn polyline(points: &[Point], edge: &mut FittedEdge) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use kurbo::Vec2;
 
     fn fitted(run: &Run, tolerance: f64) -> FittedEdge {
-        let mut edge = FittedEdge {
-            segments: Vec::new(),
-            deviation: Vec::new(),
+        let mut edge = FittedEdge::default();
+        let limits = Limits {
+            tolerance,
+            wobble: 0.0,
+            px: 1.0,
         };
-        fit_run(run, tolerance, &mut edge);
+        fit_run(run, &run.points, limits, &Tight::default(), &mut edge);
         edge
     }
 
-    fn circle(r: f64, n: usize) -> Run {
+    fn ellipse(a: f64, b: f64, n: usize) -> Run {
         let points = (0..=n)
             .map(|i| {
-                Point::ORIGIN
-                    + Vec2::from_angle((i % n) as f64 / n as f64 * std::f64::consts::TAU) * r
+                let (sin, cos) = ((i % n) as f64 / n as f64 * std::f64::consts::TAU).sin_cos();
+                Point::new(a * cos, b * sin)
             })
             .collect();
         Run {
@@ -243,21 +683,50 @@ mod tests {
     #[test]
     fn no_point_is_farther_off_than_the_tolerance() {
         for tolerance in [0.5, 0.1, 0.02, 0.002] {
-            let edge = fitted(&circle(40.0, 300), tolerance);
-            let worst = edge.deviation.iter().copied().fold(0.0, f32::max);
-            assert!(f64::from(worst) <= tolerance, "{tolerance}: {worst}");
+            let run = ellipse(40.0, 25.0, 300);
+            let edge = fitted(&run, tolerance);
+            let worst = run.points.iter().map(|&p| {
+                edge.segments
+                    .iter()
+                    .map(|s| s.distance(p, 1e-6))
+                    .fold(f64::INFINITY, f64::min)
+            });
+            let worst = worst.fold(0.0, f64::max);
+            assert!(worst <= tolerance + 1e-6, "{tolerance}: {worst}");
+            let told = edge.deviation.iter().copied().fold(0.0, f32::max);
+            assert!(f64::from(told) + 1e-6 >= worst, "told {told}, is {worst}");
         }
     }
 
     #[test]
-    fn a_circle_takes_few_cubics_and_is_closed() {
-        let edge = fitted(&circle(40.0, 300), 0.1);
-        assert!(edge.segments.len() <= 4, "{}", edge.segments.len());
-        let (start, end) = (
-            edge.segments[0].start(),
-            edge.segments[edge.segments.len() - 1].end(),
-        );
-        assert!(start.distance(end) < 1e-9);
+    fn a_circle_is_two_arcs() {
+        let points = ellipse(40.0, 40.0, 300).points;
+        let limits = Limits {
+            tolerance: 0.1,
+            wobble: 0.0,
+            px: 1.0,
+        };
+        let edge = whole_circle(&points[..300], limits).unwrap();
+        assert!(matches!(
+            edge.segments.as_slice(),
+            [Segment::Arc(_), Segment::Arc(_)]
+        ));
+        let area: f64 = edge.segments.iter().map(Segment::signed_area).sum();
+        assert!((area / (1600.0 * std::f64::consts::PI) - 1.0).abs() < 1e-3);
+    }
+
+    #[test]
+    fn joints_of_a_smooth_loop_are_smooth() {
+        let edge = fitted(&ellipse(60.0, 22.0, 400), 0.05);
+        let n = edge.segments.len();
+        assert!(n <= 8, "{n}");
+        for i in 0..n {
+            let (a, b) = (
+                edge.segments[i].tangent(true),
+                edge.segments[(i + 1) % n].tangent(false),
+            );
+            assert!(a.normalize().dot(b.normalize()) > 0.9999, "joint {i}");
+        }
     }
 
     #[test]
@@ -265,13 +734,13 @@ mod tests {
         let points = (0..50)
             .map(|i| Point::new(f64::from(i), 0.05 * f64::from(i % 2)))
             .collect();
-        let edge = fitted(
-            &Run {
-                points,
-                smooth_loop: false,
-            },
-            0.1,
-        );
-        assert!(matches!(edge.segments.as_slice(), [PathSeg::Line(_)]));
+        let run = Run {
+            points,
+            smooth_loop: false,
+        };
+        assert!(matches!(
+            fitted(&run, 0.1).segments.as_slice(),
+            [Segment::Line(_)]
+        ));
     }
 }

@@ -35,6 +35,13 @@ pub fn difference(a: Rgb, b: Rgb) -> f64 {
     Ciede2000::difference(a.lab(), b.lab())
 }
 
+/// The same for two colours given as L*, a*, b*.
+#[must_use]
+pub fn lab_difference(a: [f64; 3], b: [f64; 3]) -> f64 {
+    let lab = |[l, a, b]: [f64; 3]| Lab::<D65, f64>::new(l, a, b);
+    Ciede2000::difference(lab(a), lab(b))
+}
+
 impl std::fmt::Display for Rgb {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let [r, g, b] = self.0;

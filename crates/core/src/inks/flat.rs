@@ -1,33 +1,231 @@
 //! The flat colours of the artwork, from its interior pixels only.
 //!
 //! A pixel counts when its four neighbours have nearly its colour, so the mixes along soft edges
-//! never become inks. The counted colours are gathered in a coarse table, the fullest cells first
-//! become inks, and inks closer than a CIEDE2000 distance are one.
+//! never become inks. The counted colours are gathered in cells of a coarse table:
+//!
+//! ```text
+//!   pixels of a cell        ▂▅█▃▁  ▁▃▁      a cell leans on its fullest neighbour, so what noise
+//!                           → → ↑ ←  ↑      and compression scatter around an ink stays with it;
+//!   colour                  ──────────►     what leans on nothing is an ink
+//! ```
+//!
+//! Inks closer than a CIEDE2000 distance are one.
+
+use rayon::prelude::*;
 
 use crate::inks::{Rgb, difference};
 use crate::picture::Picture;
 
 /// Colours closer than this look like one (CIEDE2000; about 1 is just noticeable).
-const SAME_INK: f64 = 9.0;
+pub(super) const SAME_INK: f64 = 4.0;
+/// A cell leans on a neighbour of which it holds at most this part.
+const LEAN: f64 = 0.6;
 /// Least share of the interior for an ink found by itself.
-const LEAST_SHARE: f64 = 0.002;
+const LEAST_SHARE: f64 = 0.0015;
 /// Greatest number of inks found by itself.
 const MOST_FOUND: usize = 12;
 /// Candidates that are merged down to the number asked for.
 const MOST_CANDIDATES: usize = 64;
+/// Alpha below which a pixel is clear, and above which its colour counts.
+const CLEAR: u8 = 16;
+const OPAQUE: u8 = 240;
+
+/// Cell of pixels that are not flat.
+pub(super) const NOT_FLAT: u16 = u16::MAX;
+/// Cell of clear pixels.
+pub(super) const CLEAR_CELL: u16 = 1 << 15;
+const CELLS: usize = 1 << 15;
+
+#[derive(Clone, Copy, Default)]
+struct Cell {
+    sum: [u64; 3],
+    count: u64,
+}
+
+/// Every pixel sorted by its colour, where it is flat.
+pub(super) struct Cells {
+    /// Cell of every pixel: 5 bits of each of r, g, b, or [`NOT_FLAT`], or [`CLEAR_CELL`].
+    pub of: Vec<u16>,
+    table: Vec<Cell>,
+    clear: u64,
+}
+
+/// Colour of an ink, and whether it is transparency.
+pub(super) type Colour = (Rgb, bool);
 
 /// Flat colours and how much of the picture lies on them.
 pub(super) struct Flat {
-    /// Colour, and whether it is transparency.
-    pub colours: Vec<(Rgb, bool)>,
+    /// The colours.
+    pub colours: Vec<Colour>,
     /// Share of all pixels that are interior and on one of the colours, 0 to 1.
     pub share: f64,
+}
+
+/// The up to 26 cells around a cell.
+fn neighbours(cell: usize) -> impl Iterator<Item = usize> {
+    let axis = move |shift: usize| {
+        let v = (cell >> shift & 31) as isize;
+        (v - 1..=v + 1)
+            .filter(|v| (0..32).contains(v))
+            .map(|v| v as usize)
+    };
+    axis(10)
+        .flat_map(move |r| axis(5).flat_map(move |g| axis(0).map(move |b| r << 10 | g << 5 | b)))
+        .filter(move |&c| c != cell)
+}
+
+/// Adds a run of pixels of one value to its cell.
+fn count(table: &mut [Cell], cell: u16, value: [u8; 4], run: u64) {
+    let entry = &mut table[usize::from(cell)];
+    entry.count += run;
+    for (s, v) in entry.sum.iter_mut().zip(value) {
+        *s += run * u64::from(v);
+    }
+}
+
+/// Whether pixel (x, y) is like its four neighbours within `tolerance` in every channel.
+fn is_flat(
+    pixels: &[[u8; 4]],
+    (w, h): (usize, usize),
+    (x, y): (usize, usize),
+    tolerance: i32,
+) -> bool {
+    let i = y * w + x;
+    let same = |j: usize| u32::from_ne_bytes(pixels[i]) == u32::from_ne_bytes(pixels[j]);
+    let like = |j: usize| {
+        same(j)
+            || (0..4)
+                .all(|c| (i32::from(pixels[i][c]) - i32::from(pixels[j][c])).abs() <= tolerance)
+    };
+    (x == 0 || like(i - 1))
+        && (x + 1 == w || like(i + 1))
+        && (y == 0 || like(i - w))
+        && (y + 1 == h || like(i + w))
+}
+
+impl Cells {
+    /// Sorts every pixel; `noise` is a standard deviation on the scale 0 to 255.
+    pub(super) fn gather(picture: &Picture, noise: f64) -> Self {
+        let size = (picture.width() as usize, picture.height() as usize);
+        let (w, h) = size;
+        let pixels = picture.pixels();
+        let tolerance = (10.0 + 2.0 * noise).min(48.0) as i32;
+        let mut of = vec![NOT_FLAT; pixels.len()];
+        // A few bands: each has a table of its own, and whole numbers add up alike in any order.
+        let band = h.div_ceil(8).max(1);
+        let tables: Vec<(Vec<Cell>, u64)> = of
+            .par_chunks_mut(band * w)
+            .enumerate()
+            .map(|(n, own)| {
+                let (mut table, mut clear) = (vec![Cell::default(); CELLS], 0);
+                // Flat places are long runs of one value: each run is counted at once.
+                let (mut value, mut cell_of_value, mut run) = ([0; 4], 0u16, 0u64);
+                for (k, cell) in own.iter_mut().enumerate() {
+                    let (x, y) = (k % w, n * band + k / w);
+                    let p = pixels[y * w + x];
+                    if p[3] < CLEAR {
+                        clear += 1;
+                        *cell = CLEAR_CELL;
+                    } else if p[3] > OPAQUE && is_flat(pixels, size, (x, y), tolerance) {
+                        if run == 0 || p != value {
+                            count(&mut table, cell_of_value, value, run);
+                            let [r, g, b] = [p[0], p[1], p[2]].map(|v| u16::from(v) >> 3);
+                            (value, cell_of_value, run) = (p, r << 10 | g << 5 | b, 0);
+                        }
+                        run += 1;
+                        *cell = cell_of_value;
+                    }
+                }
+                count(&mut table, cell_of_value, value, run);
+                (table, clear)
+            })
+            .collect();
+        let (mut table, mut clear) = (vec![Cell::default(); CELLS], 0);
+        for (own, own_clear) in tables {
+            clear += own_clear;
+            for (to, from) in table.iter_mut().zip(own) {
+                to.count += from.count;
+                for (t, f) in to.sum.iter_mut().zip(from.sum) {
+                    *t += f;
+                }
+            }
+        }
+        Self { of, table, clear }
+    }
+
+    /// Mean colour of every cell that holds pixels.
+    pub(super) fn colours(&self) -> impl Iterator<Item = (usize, Rgb)> {
+        let full = self.table.iter().enumerate().filter(|(_, c)| c.count > 0);
+        full.map(|(i, c)| (i, Cluster::from(c).colour()))
+    }
+
+    /// Cells with all that leans on them, the fullest first.
+    fn peaks(&self) -> Vec<Cluster> {
+        let mut order: Vec<usize> = (0..CELLS).filter(|&i| self.table[i].count > 0).collect();
+        order.sort_by_key(|&i| (std::cmp::Reverse(self.table[i].count), i));
+        let mut peak_of = vec![usize::MAX; CELLS];
+        let mut peaks: Vec<Cluster> = Vec::new();
+        for i in order {
+            let own = self.table[i].count;
+            let fullest = neighbours(i)
+                .filter(|&j| peak_of[j] != usize::MAX)
+                .max_by_key(|&j| (self.table[j].count, std::cmp::Reverse(j)));
+            match fullest {
+                // Of two nearly equally full neighbours neither leans on the other.
+                Some(j) if own as f64 <= LEAN * self.table[j].count as f64 => {
+                    peak_of[i] = peak_of[j];
+                    peaks[peak_of[j]].add(&Cluster::from(&self.table[i]));
+                }
+                _ => {
+                    peak_of[i] = peaks.len();
+                    peaks.push(Cluster::from(&self.table[i]));
+                }
+            }
+        }
+        sort(&mut peaks);
+        peaks
+    }
+
+    /// The flat colours: their number by itself, or at most `count`.
+    pub(super) fn flat_colours(&self, count: Option<usize>) -> Flat {
+        let total = self.of.len() as f64;
+        let clear = self.clear as f64;
+        let interior = self.table.iter().map(|c| c.count).sum::<u64>() as f64;
+        let has_clear = clear > LEAST_SHARE * total;
+        let wanted = count.map(|n| n - usize::from(has_clear && n > 1));
+        let mut clusters = seed(&self.peaks(), SAME_INK);
+        match wanted {
+            Some(n) => merge_to(&mut clusters, n),
+            None => {
+                clusters.retain(|c| c.count >= LEAST_SHARE * interior.max(1.0));
+                clusters.truncate(MOST_FOUND);
+            }
+        }
+        let on: f64 = clusters.iter().map(|c| c.count).sum::<f64>() + clear;
+        let mut colours: Vec<Colour> = clusters.iter().map(|c| (c.colour(), false)).collect();
+        if has_clear {
+            colours.push((Rgb::WHITE, true));
+        }
+        Flat {
+            colours,
+            share: on / total,
+        }
+    }
 }
 
 #[derive(Clone, Copy)]
 struct Cluster {
     sum: [f64; 3],
     count: f64,
+}
+
+impl From<&Cell> for Cluster {
+    fn from(cell: &Cell) -> Self {
+        Self {
+            sum: cell.sum.map(|s| s as f64),
+            count: cell.count as f64,
+        }
+    }
 }
 
 impl Cluster {
@@ -45,109 +243,13 @@ impl Cluster {
     }
 }
 
-/// Finds the flat colours: their number by itself, or at most `count`.
-pub(super) fn find(picture: &Picture, count: Option<usize>, noise: f64) -> Flat {
-    let (cells, clear, interior) = gather(picture, noise);
-    let total = picture.pixels().len() as f64;
-    let has_clear = clear > LEAST_SHARE * total;
-    let wanted = count.map(|n| n - usize::from(has_clear && n > 1));
-    let mut clusters = seed(
-        &cells,
-        if wanted.is_some() {
-            SAME_INK / 3.0
-        } else {
-            SAME_INK
-        },
-    );
-    match wanted {
-        Some(n) => merge_to(&mut clusters, n),
-        None => {
-            clusters.retain(|c| c.count >= LEAST_SHARE * interior.max(1.0));
-            clusters.truncate(MOST_FOUND);
-        }
-    }
-    let on: f64 = clusters.iter().map(|c| c.count).sum::<f64>() + clear;
-    let mut colours: Vec<(Rgb, bool)> = clusters.iter().map(|c| (c.colour(), false)).collect();
-    if has_clear {
-        colours.push((Rgb::WHITE, true));
-    }
-    Flat {
-        colours,
-        share: on / total,
-    }
-}
-
-/// Tells flat places: where a pixel is like its four neighbours.
-pub(super) struct FlatPlaces {
-    width: usize,
-    height: usize,
-    tolerance: i32,
-}
-
-impl FlatPlaces {
-    /// For a picture of a size, px, with noise of a standard deviation on the scale 0 to 255.
-    pub(super) fn new(width: usize, height: usize, noise: f64) -> Self {
-        Self {
-            width,
-            height,
-            tolerance: (10.0 + 2.0 * noise).min(48.0) as i32,
-        }
-    }
-
-    /// Whether the pixel at (x, y) lies in a flat place.
-    pub(super) fn is_at(&self, pixels: &[[u8; 4]], x: usize, y: usize) -> bool {
-        let (w, i) = (self.width, y * self.width + x);
-        let like = |j: usize| {
-            let channels = pixels[i].iter().zip(&pixels[j]);
-            channels
-                .into_iter()
-                .all(|(a, b)| (i32::from(*a) - i32::from(*b)).abs() <= self.tolerance)
-        };
-        (x == 0 || like(i - 1))
-            && (x + 1 == w || like(i + 1))
-            && (y == 0 || like(i - w))
-            && (y + 1 == self.height || like(i + w))
-    }
-}
-
-/// Interior colours in cells of 8 levels a channel, fullest first; clear pixels; interior pixels.
-fn gather(picture: &Picture, noise: f64) -> (Vec<Cluster>, f64, f64) {
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let pixels = picture.pixels();
-    let flat = FlatPlaces::new(w, h, noise);
-    let mut cells = vec![
-        Cluster {
-            sum: [0.0; 3],
-            count: 0.0
-        };
-        32 * 32 * 32
-    ];
-    let (mut clear, mut interior) = (0.0, 0.0);
-    for y in 0..h {
-        for x in 0..w {
-            let i = y * w + x;
-            let p = pixels[i];
-            if p[3] < 16 {
-                clear += 1.0;
-            } else if p[3] > 240 && flat.is_at(pixels, x, y) {
-                interior += 1.0;
-                let cell = (usize::from(p[0]) >> 3) << 10
-                    | (usize::from(p[1]) >> 3) << 5
-                    | usize::from(p[2]) >> 3;
-                cells[cell].add(&Cluster {
-                    sum: [p[0], p[1], p[2]].map(f64::from),
-                    count: 1.0,
-                });
-            }
-        }
-    }
-    let mut full: Vec<Cluster> = cells.into_iter().filter(|c| c.count > 0.0).collect();
-    full.sort_by(|a, b| {
+/// The fullest first.
+fn sort(clusters: &mut [Cluster]) {
+    clusters.sort_by(|a, b| {
         b.count
             .total_cmp(&a.count)
             .then(a.colour().cmp(&b.colour()))
     });
-    (full, clear, interior)
 }
 
 /// The fullest cells become clusters; every other cell joins the nearest within `same`.
@@ -169,11 +271,7 @@ fn seed(cells: &[Cluster], same: f64) -> Vec<Cluster> {
             }
         }
     }
-    clusters.sort_by(|a, b| {
-        b.count
-            .total_cmp(&a.count)
-            .then(a.colour().cmp(&b.colour()))
-    });
+    sort(&mut clusters);
     clusters
 }
 
@@ -186,7 +284,10 @@ fn merge_to(clusters: &mut Vec<Cluster>, wanted: usize) {
         for i in 0..clusters.len() {
             for j in i + 1..clusters.len() {
                 let share = clusters[i].count.min(clusters[j].count) / total;
-                let loss = difference(colours[i], colours[j]) * share.powf(0.3);
+                let apart = difference(colours[i], colours[j]);
+                // Shades of one ink go first, however large; then what is both near and small.
+                let shade = if apart < SAME_INK { 0.1 } else { 1.0 };
+                let loss = apart * share.powf(0.25) * shade;
                 if loss < best.0 {
                     best = (loss, i, j);
                 }

@@ -1,106 +1,87 @@
 //! Every pixel given to one ink, mixes included.
 //!
-//! A pixel in a flat place takes the nearest ink. A pixel on an edge is a mix of the two inks *on
-//! its two sides*, not of the two nearest in all: half way from red to white looks like pink, and
-//! must not become a rim of pink. So its candidates are the inks of the flat pixels around it,
-//! and it goes to whichever of the best pair has the greater part in it.
+//! ```text
+//!   flat pixels        seeds: the nearest ink
+//!   thin parts         never flat: seeds where no mix of the inks around explains the colour
+//!   all others         grown from the seeds, likest pixel first
+//! ```
+//!
+//! Growing lets only the inks *on its sides* have an edge pixel, those seeded within a few px, so
+//! half way from red to white never becomes a rim of pink; and the likest pixel first means that
+//! both sides of an edge meet where the pixel is half of each.
+//! Source: Adams & Bischof 1994, "Seeded region growing" (IEEE Trans. PAMI 16(6) 641–647).
 
 use rayon::prelude::*;
 
-use crate::inks::flat::{Flat, FlatPlaces};
-use crate::inks::{EdgeField, InkReason, Rgb};
-use crate::picture::Picture;
+use crate::inks::Rgb;
+use crate::inks::flat::{CLEAR_CELL, Cells, Colour, NOT_FLAT, SAME_INK};
+use crate::inks::mixes::{Place, distance_sq, mix, place, place_of_ink};
+use crate::inks::{difference, thin};
 use crate::stop::{Stop, Stopped};
 
 /// Not labelled yet.
-const OPEN: u8 = 255;
-/// How far an edge pixel looks for flat neighbours, px.
-const REACH: usize = 3;
+pub(super) const OPEN: u8 = 255;
 
-type Parted = (Vec<u8>, Vec<(Rgb, bool)>, EdgeField, InkReason);
-
-/// Colour times alpha, and alpha: mixes at an edge are straight lines in this space, clear ones too.
-fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
-    if a == 255 {
-        return [r, g, b, a];
-    }
-    let times = |v: u8| ((u32::from(v) * u32::from(a) + 127) / 255) as u8;
-    [times(r), times(g), times(b), a]
+/// The picture to be labelled.
+pub(super) struct Canvas<'a> {
+    /// Premultiplied pixels.
+    pub pixels: &'a [[u8; 4]],
+    /// Width, px.
+    pub width: usize,
+    /// Height, px.
+    pub height: usize,
 }
 
-fn distance_sq(a: [f32; 4], b: [f32; 4]) -> f32 {
-    a.iter().zip(b).map(|(x, y)| (x - y) * (x - y)).sum()
-}
-
-/// Part of `i` in a mix of inks `i` and `j`, 0 to 1, and the squared distance from their line.
-fn mix(p: [f32; 4], i: [f32; 4], j: [f32; 4]) -> (f32, f32) {
-    let (mut dot, mut length) = (0.0, 0.0);
-    for c in 0..4 {
-        dot += (p[c] - j[c]) * (i[c] - j[c]);
-        length += (i[c] - j[c]) * (i[c] - j[c]);
-    }
-    let t = if length > 0.0 {
-        (dot / length).clamp(0.0, 1.0)
-    } else {
-        0.5
-    };
-    let on_line = std::array::from_fn(|c| j[c] + t * (i[c] - j[c]));
-    (t, distance_sq(p, on_line))
-}
-
-/// Part of `i` in a mix of inks `i` and `j` on the straight line between them, 0 to 1.
-pub(crate) fn part_of(p: [u8; 4], i: [f32; 4], j: [f32; 4]) -> f32 {
-    mix(p.map(f32::from), i, j).0
-}
-
-/// Labels every pixel of `picture` with one of the `found` colours.
-pub(super) fn part(
-    picture: &Picture,
-    found: Flat,
-    asked: Option<usize>,
-    noise: f64,
+/// Labels every pixel; adds inks that are found in thin parts only, up to `most` in all.
+pub(super) fn label(
+    canvas: &Canvas<'_>,
+    cells: &Cells,
+    colours: &mut Vec<Colour>,
+    most: usize,
+    noisy: bool,
     stop: &Stop,
-) -> Result<Parted, Stopped> {
-    let pixels: Vec<[u8; 4]> = picture
-        .pixels()
+) -> Result<Vec<u8>, Stopped> {
+    let mut labels = seeds(cells, colours);
+    stop.check()?;
+    let pixels: Vec<u32> = labels
         .par_iter()
-        .map(|&p| premultiplied(p))
+        .enumerate()
+        .filter(|&(_, &l)| l == OPEN)
+        .map(|(i, _)| i as u32)
         .collect();
-    let inks: Vec<[f32; 4]> = found
-        .colours
-        .iter()
-        .map(|&(Rgb([r, g, b]), clear)| {
-            if clear {
-                [0.0; 4]
-            } else {
-                [f32::from(r), f32::from(g), f32::from(b), 255.0]
-            }
-        })
-        .collect();
+    let mut open = Open::new(canvas, &labels, pixels);
+    while colours.len() < most {
+        stop.check()?;
+        let places = places(colours);
+        let Some(found) = thin::missed_ink(canvas, &open, &places) else {
+            break;
+        };
+        let known = |c: &Colour| !c.1 && difference(c.0, found) < 1.5 * SAME_INK;
+        if colours.iter().any(known) {
+            break;
+        }
+        colours.push((found, false));
+    }
+    let places = places(colours);
+    let scatter = scatter(canvas, &labels, &places);
+    if thin::seed(canvas, &mut labels, &open, &places, scatter, noisy) {
+        open = Open::new(canvas, &labels, open.pixels);
+    }
     stop.check()?;
-    let solid = flat_labels(picture, &pixels, &inks, noise);
-    stop.check()?;
-    let labels = edge_labels(picture, &pixels, &inks, &solid);
-    let count = found.colours.len();
-    let reason = match asked {
-        Some(asked) => InkReason::Asked {
-            asked,
-            found: count,
-        },
-        None => InkReason::Flat {
-            count,
-            share: found.share,
-        },
-    };
-    Ok((
-        labels,
-        found.colours,
-        EdgeField::Colours { pixels, inks },
-        reason,
-    ))
+    grow(canvas, &mut labels, &open, &places, stop)?;
+    Ok(labels)
 }
 
-fn nearest(p: [f32; 4], inks: &[[f32; 4]]) -> (u8, f32) {
+/// The inks as places.
+pub(super) fn places(colours: &[Colour]) -> Vec<Place> {
+    colours
+        .iter()
+        .map(|&(c, clear)| place_of_ink(c, clear))
+        .collect()
+}
+
+/// Number of the nearest ink, and its squared distance.
+pub(super) fn nearest(p: Place, inks: &[Place]) -> (u8, f32) {
     let mut best = (0, f32::INFINITY);
     for (i, &ink) in inks.iter().enumerate() {
         let d = distance_sq(p, ink);
@@ -111,76 +92,228 @@ fn nearest(p: [f32; 4], inks: &[[f32; 4]]) -> (u8, f32) {
     best
 }
 
-/// Labels of pixels whose four neighbours are like them; the others stay [`OPEN`].
-fn flat_labels(picture: &Picture, pixels: &[[u8; 4]], inks: &[[f32; 4]], noise: f64) -> Vec<u8> {
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let flat = FlatPlaces::new(w, h, noise);
-    let mut labels = vec![OPEN; w * h];
-    labels.par_chunks_mut(w).enumerate().for_each(|(y, row)| {
-        for (x, label) in row.iter_mut().enumerate() {
-            let p = pixels[y * w + x];
-            if flat.is_at(pixels, x, y) {
-                *label = nearest(p.map(f32::from), inks).0;
-            }
+/// Flat pixels take the ink nearest to their cell.
+fn seeds(cells: &Cells, colours: &[Colour]) -> Vec<u8> {
+    let mut ink_of_cell = vec![OPEN; usize::from(CLEAR_CELL) + 1];
+    let solid: Vec<(u8, Rgb)> = colours
+        .iter()
+        .enumerate()
+        .filter(|(_, c)| !c.1)
+        .map(|(i, c)| (i as u8, c.0))
+        .collect();
+    for (cell, colour) in cells.colours() {
+        let d = |c: &(u8, Rgb)| difference(c.1, colour);
+        if let Some(ink) = solid.iter().min_by(|a, b| d(a).total_cmp(&d(b))) {
+            ink_of_cell[cell] = ink.0;
         }
-    });
-    labels
-}
-
-/// Gives the open pixels to the greater part of the best pair of inks around them.
-fn edge_labels(picture: &Picture, pixels: &[[u8; 4]], inks: &[[f32; 4]], flat: &[u8]) -> Vec<u8> {
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
-    // A mix may lie this far beside the line of its inks (rounding, a little noise), squared.
-    const BESIDE_SQ: f32 = 40.0 * 40.0;
-    let mut labels = flat.to_vec();
-    labels.par_chunks_mut(w).enumerate().for_each(|(y, row)| {
-        let mut around: Vec<u8> = Vec::new();
-        for (x, label) in row.iter_mut().enumerate() {
-            if *label != OPEN {
-                continue;
-            }
-            around.clear();
-            for yy in y.saturating_sub(REACH)..(y + REACH + 1).min(h) {
-                for &l in &flat[yy * w + x.saturating_sub(REACH)..yy * w + (x + REACH + 1).min(w)] {
-                    if l != OPEN && !around.contains(&l) {
-                        around.push(l);
-                    }
-                }
-            }
-            around.sort_unstable();
-            let p = pixels[y * w + x].map(f32::from);
-            let (mut best, mut off) = best_of_pairs(p, inks, &around);
-            if off > BESIDE_SQ {
-                // A thin line of an ink that is nowhere flat: mixed with any ink around it.
-                for &i in &around {
-                    for j in 0..inks.len() as u8 {
-                        let (t, d) = mix(p, inks[usize::from(j)], inks[usize::from(i)]);
-                        if d < off {
-                            (best, off) = (if t >= 0.5 { j } else { i }, d);
-                        }
-                    }
-                }
-            }
-            if off > BESIDE_SQ {
-                best = nearest(p, inks).0;
-            }
-            *label = best;
-        }
-    });
-    labels
-}
-
-fn best_of_pairs(p: [f32; 4], inks: &[[f32; 4]], around: &[u8]) -> (u8, f32) {
-    let mut best = (0, f32::INFINITY);
-    if let [only] = around {
-        return (*only, distance_sq(p, inks[usize::from(*only)]));
     }
-    for (n, &i) in around.iter().enumerate() {
-        for &j in &around[n + 1..] {
-            let (t, d) = mix(p, inks[usize::from(i)], inks[usize::from(j)]);
-            if d < best.1 {
-                best = (if t >= 0.5 { i } else { j }, d);
+    if let Some(clear) = colours.iter().position(|c| c.1) {
+        ink_of_cell[usize::from(CLEAR_CELL)] = clear as u8;
+    }
+    let own = |&cell: &u16| {
+        if cell == NOT_FLAT {
+            OPEN
+        } else {
+            ink_of_cell[usize::from(cell)]
+        }
+    };
+    cells.of.par_iter().map(own).collect()
+}
+
+/// How far flat pixels lie from their ink, root mean square.
+fn scatter(canvas: &Canvas<'_>, labels: &[u8], inks: &[Place]) -> f32 {
+    let step = (labels.len() / 200_000).max(1) | 1;
+    let (mut sum, mut count) = (0.0f64, 0u32);
+    for (p, &l) in canvas.pixels.iter().zip(labels).step_by(step) {
+        if l != OPEN {
+            sum += f64::from(distance_sq(place(*p), inks[usize::from(l)]).min(1600.0));
+            count += 1;
+        }
+    }
+    (sum / f64::from(count.max(1))).sqrt() as f32
+}
+
+/// How far a pixel looks for labelled neighbours, px.
+const REACH: usize = 3;
+
+/// Pixels that are not in flat places, in reading order, with the inks seeded around each.
+pub(super) struct Open {
+    /// Index of every such pixel.
+    pub pixels: Vec<u32>,
+    /// Inks labelled within [`REACH`] of it, as bits.
+    pub sides: Vec<u32>,
+    /// Where every row begins in the two lists, and where the last ends.
+    rows: Vec<usize>,
+    width: usize,
+}
+
+impl Open {
+    fn new(canvas: &Canvas<'_>, labels: &[u8], pixels: Vec<u32>) -> Self {
+        let (width, height) = (canvas.width, canvas.height);
+        let sides = pixels
+            .par_iter()
+            .map(|&i| {
+                let (x, y) = (i as usize % width, i as usize / width);
+                let (left, right) = (x.saturating_sub(REACH), (x + REACH + 1).min(width));
+                let mut mask = 0u64;
+                for yy in y.saturating_sub(REACH)..(y + REACH + 1).min(height) {
+                    for &l in &labels[yy * width + left..yy * width + right] {
+                        mask |= 1 << (l & 63);
+                    }
+                }
+                // The bit of what is still open lies beyond those of the inks.
+                mask as u32
+            })
+            .collect();
+        let rows = (0..=height)
+            .map(|y| pixels.partition_point(|&i| (i as usize) < y * width))
+            .collect();
+        Self {
+            pixels,
+            sides,
+            rows,
+            width,
+        }
+    }
+
+    /// Whether an ink may have a pixel.
+    fn allows(&self, pixel: u32, ink: u8) -> bool {
+        let y = pixel as usize / self.width;
+        let row = self.rows[y]..self.rows[y + 1];
+        self.pixels[row.clone()]
+            .binary_search(&pixel)
+            .is_ok_and(|n| {
+                let sides = self.sides[row.start + n];
+                sides == 0 || sides & bit(ink) != 0
+            })
+    }
+}
+
+/// The bit of an ink; there are at most 32.
+pub(super) fn bit(ink: u8) -> u32 {
+    1 << (ink & 31)
+}
+
+/// The inks whose bits are set.
+pub(super) fn inks_of(mask: u32) -> impl Iterator<Item = u8> + Clone {
+    (0..32).filter(move |&i| mask & bit(i) != 0)
+}
+
+/// Steps of likeness that are told apart while growing.
+const STEPS: usize = 512;
+
+/// Waiting pixels by likeness, the likest first, then the longest waiting.
+struct Queue {
+    steps: Vec<Vec<(u32, u8)>>,
+    taken: Vec<usize>,
+    from: usize,
+}
+
+impl Queue {
+    fn new() -> Self {
+        Self {
+            steps: vec![Vec::new(); STEPS],
+            taken: vec![0; STEPS],
+            from: 0,
+        }
+    }
+
+    fn push(&mut self, distance_sq: f32, pixel: u32, ink: u8) {
+        let step = (distance_sq.sqrt() as usize).min(STEPS - 1);
+        self.from = self.from.min(step);
+        self.steps[step].push((pixel, ink));
+    }
+
+    fn pop(&mut self) -> Option<(u32, u8)> {
+        while self.from < STEPS {
+            let (step, taken) = (&mut self.steps[self.from], &mut self.taken[self.from]);
+            if let Some(&next) = step.get(*taken) {
+                *taken += 1;
+                return Some(next);
             }
+            step.clear();
+            *taken = 0;
+            self.from += 1;
+        }
+        None
+    }
+}
+
+/// Grows the labelled regions over the open pixels.
+fn grow(
+    canvas: &Canvas<'_>,
+    labels: &mut [u8],
+    open: &Open,
+    inks: &[Place],
+    stop: &Stop,
+) -> Result<(), Stopped> {
+    let (w, h) = (canvas.width, canvas.height);
+    let mut queue = Queue::new();
+    let around = |i: usize| {
+        let x = i % w;
+        [
+            (i >= w).then(|| i - w),
+            (x > 0).then(|| i - 1),
+            (x + 1 < w).then(|| i + 1),
+            (i + w < w * h).then(|| i + w),
+        ]
+    };
+    let away = |i: usize, ink: u8| distance_sq(place(canvas.pixels[i]), inks[usize::from(ink)]);
+    for &i in &open.pixels {
+        let i = i as usize;
+        if labels[i] != OPEN {
+            continue;
+        }
+        let (mut near, mut n) = ([OPEN; 4], 0);
+        for j in around(i).into_iter().flatten() {
+            let l = labels[j];
+            if l != OPEN && !near[..n].contains(&l) {
+                near[n] = l;
+                n += 1;
+            }
+        }
+        near[..n].sort_unstable();
+        for &l in near[..n].iter().filter(|&&l| open.allows(i as u32, l)) {
+            queue.push(away(i, l), i as u32, l);
+        }
+    }
+    let mut steps = 0u32;
+    while let Some((pixel, ink)) = queue.pop() {
+        let i = pixel as usize;
+        if labels[i] != OPEN {
+            continue;
+        }
+        steps = steps.wrapping_add(1);
+        if steps.is_multiple_of(65_536) {
+            stop.check()?;
+        }
+        labels[i] = ink;
+        for j in around(i).into_iter().flatten() {
+            if labels[j] == OPEN && open.allows(j as u32, ink) {
+                queue.push(away(j, ink), j as u32, ink);
+            }
+        }
+    }
+    // No seed anywhere near: the nearest ink.
+    for &i in &open.pixels {
+        let i = i as usize;
+        if labels[i] == OPEN {
+            labels[i] = nearest(place(canvas.pixels[i]), inks).0;
+        }
+    }
+    Ok(())
+}
+
+/// Squared distance of a colour from the nearest mix of the inks whose bits are set.
+pub(super) fn unexplained_sq(p: Place, inks: &[Place], around: u32) -> f32 {
+    let mut best = f32::INFINITY;
+    if around.count_ones() == 1 {
+        return inks_of(around).fold(best, |_, i| distance_sq(p, inks[usize::from(i)]));
+    }
+    for i in inks_of(around) {
+        // Only the inks after this one.
+        for j in inks_of(around & !(bit(i) | (bit(i) - 1))) {
+            best = best.min(mix(p, inks[usize::from(i)], inks[usize::from(j)]).1);
         }
     }
     best

@@ -1,8 +1,9 @@
 //! Inks: the flat colours of the artwork, and every pixel given to one of them.
 //!
 //! ```text
-//!   Picture ─┬─ one tone: tone ──► threshold ─────────────┐
-//!            └─ inks: flat colours ──► label every pixel ─┴─► Solid { labels, inks, edge field }
+//!   Picture ──► paper levelled, noise calmed (where there is any)
+//!              ─┬─ one tone: tone ──► threshold ─────────────┐
+//!               └─ inks: flat colours ──► label every pixel ─┴─► Solid { labels, inks, edge field }
 //! ```
 //!
 //! In: a [`Picture`] and an [`InkChoice`]. Out: a [`Solid`], the solid picture, which also knows
@@ -12,14 +13,22 @@
 mod colour;
 mod flat;
 mod label;
+mod local;
+mod mixes;
 mod noise;
+mod paper;
 mod softness;
+mod thin;
 mod tone;
 
+use std::sync::Arc;
+
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
-pub use colour::{Rgb, difference};
-pub(crate) use label::part_of;
+pub use colour::{Rgb, difference, lab_difference};
+pub use local::sauvola;
+pub use mixes::Mixes;
 pub use noise::noise_sigma;
 pub use tone::{Tone, between_tones, otsu};
 
@@ -68,6 +77,9 @@ pub enum InkMode {
         threshold: Option<f64>,
         /// Whether the lighter part is the ink instead.
         invert: bool,
+        /// A threshold of its own for every place, for scans with stains and shadows.
+        #[serde(default)]
+        local: bool,
     },
 }
 
@@ -151,6 +163,11 @@ pub enum InkReason {
         /// The threshold, percent of full white.
         percent: f64,
     },
+    /// One tone, a threshold for every place.
+    Local {
+        /// Side of the square that each threshold looks at, px.
+        window: usize,
+    },
 }
 
 impl std::fmt::Display for InkReason {
@@ -188,6 +205,10 @@ impl std::fmt::Display for InkReason {
                     "What is darker than {percent:.0} % of full white is ink."
                 )
             }
+            Self::Local { window } => write!(
+                f,
+                "What is darker than its surroundings, {window} px across, is ink."
+            ),
         }
     }
 }
@@ -195,19 +216,22 @@ impl std::fmt::Display for InkReason {
 /// Where one ink ends between two neighbouring pixels.
 #[derive(Clone, Debug)]
 pub enum EdgeField {
-    /// One tone: the line where the tone passes the threshold.
+    /// One tone, labels 0 and 1 in one order or the other.
     Tone {
         /// Tone of every pixel, 0 to 255.
         tone: Vec<u8>,
         /// Threshold on the same scale.
         threshold: f32,
+        /// Dark and light tone of the picture where the edge lies half way between the two;
+        /// `None` where it lies exactly on the threshold.
+        levels: Option<[f32; 2]>,
     },
     /// Several inks: the line where a pixel is half of one ink, half of the other.
     Colours {
         /// Premultiplied colour and alpha of every pixel, 0 to 255.
-        pixels: Vec<[u8; 4]>,
-        /// The same for every ink.
-        inks: Vec<[f32; 4]>,
+        pixels: Arc<Vec<[u8; 4]>>,
+        /// How much of two inks a pixel holds.
+        mixes: Mixes,
     },
 }
 
@@ -233,6 +257,12 @@ pub struct Solid {
     pub noise: f64,
     /// Share of edges drawn with mixed pixels, 0 (hard steps) to 1.
     pub softness: f64,
+    /// Typical number of mixed pixels across an edge, px.
+    pub edge_width: f64,
+    /// How far pixels in flat places lie from their ink, root mean square, 0 to 255.
+    pub scatter: f64,
+    /// How much darker the darkest paper was than the brightest, 0 to 1, where it was levelled.
+    pub levelled: Option<f64>,
 }
 
 impl InkChoice {
@@ -258,6 +288,15 @@ impl InkChoice {
     #[must_use]
     pub fn mode(&self) -> InkMode {
         self.mode
+    }
+}
+
+impl Ink {
+    /// How far two inks are apart in a pixel's values, 0 to about 255: what tells them from noise.
+    #[must_use]
+    pub fn contrast(&self, other: &Self) -> f64 {
+        let place = |ink: &Self| mixes::place_of_ink(ink.colour, ink.clear);
+        f64::from(mixes::distance_sq(place(self), place(other))).sqrt()
     }
 }
 
@@ -305,54 +344,166 @@ impl Solid {
 pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, Stopped> {
     let noise = noise_sigma(picture);
     stop.check()?;
-    let (labels, inks, field, reason) = match mode {
-        InkMode::Mono { threshold, invert } => tone::part(picture, threshold, invert),
-        InkMode::Auto | InkMode::Count { .. } => {
-            let count = if let InkMode::Count { count } = mode {
-                Some(count)
-            } else {
-                None
-            };
-            let calm = noise::calmed(picture, noise);
-            stop.check()?;
-            let found = flat::find(&calm, count, noise);
-            stop.check()?;
-            if found.colours.len() < 2 {
-                let (labels, inks, field, _) = tone::part(picture, None, false);
-                (labels, inks, field, InkReason::NotFlat)
-            } else {
-                label::part(&calm, found, count, noise, stop)?
-            }
-        }
+    // A threshold given by hand means the tones as they are.
+    let as_it_is =
+        matches!(mode, InkMode::Mono { threshold, local, .. } if threshold.is_some() || local);
+    let even = if as_it_is {
+        None
+    } else {
+        paper::level(picture, noise)
     };
     stop.check()?;
-    let (labels, inks, field) = order_by_share(picture, labels, inks, field);
-    let softness = softness::edge_softness(picture.width() as usize, &labels, &field);
-    let (width, height) = (picture.width(), picture.height());
+    let levelled = even.as_ref().map(|l| l.fall);
+    let calm = noise::calmed(even.as_ref().map_or(picture, |l| &l.picture), noise);
+    stop.check()?;
+    let parted = match mode {
+        InkMode::Mono {
+            threshold,
+            invert,
+            local,
+        } => tone::part(&calm, threshold, invert, local),
+        InkMode::Auto => flat_inks(&calm, None, noise, stop)?,
+        InkMode::Count { count } => flat_inks(&calm, Some(count), noise, stop)?,
+    };
+    stop.check()?;
+    let Parted {
+        labels,
+        mut inks,
+        field,
+        reason,
+    } = in_order_of_share(parted, picture);
+    let edges = softness::edges(picture.width() as usize, &labels, &field);
+    let scatter = softness::scatter(picture.width() as usize, &labels, &inks, &field);
+    if levelled.is_some() && matches!(field, EdgeField::Colours { .. }) {
+        as_seen(picture, &labels, &mut inks);
+    }
     Ok(Solid {
-        width,
-        height,
+        width: picture.width(),
+        height: picture.height(),
         labels,
         inks,
         field,
         reason,
         noise,
-        softness,
+        softness: edges.share,
+        edge_width: edges.width,
+        scatter,
+        levelled,
     })
 }
 
-/// Counts each ink and numbers them by share, greatest first; inks without a pixel go.
-fn order_by_share(
+/// A picture parted: labels, inks `I`, where the edges are, and why.
+struct Parted<I> {
+    labels: Vec<u8>,
+    inks: Vec<I>,
+    field: EdgeField,
+    reason: InkReason,
+}
+
+/// Most inks that thin parts may add to those found in flat places.
+const MOST_THIN: usize = 3;
+
+/// Least share of the picture that must lie on flat colours.
+const LEAST_FLAT: f64 = 0.04;
+
+/// Parts into the flat colours, as many as asked for; one tone when there are no two.
+fn flat_inks(
     picture: &Picture,
-    mut labels: Vec<u8>,
-    inks: Vec<(Rgb, bool)>,
-    mut field: EdgeField,
-) -> (Vec<u8>, Vec<Ink>, EdgeField) {
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let mut count = [0usize; 256];
-    for &l in &labels {
-        count[usize::from(l)] += 1;
+    asked: Option<usize>,
+    noise: f64,
+    stop: &Stop,
+) -> Result<Parted<flat::Colour>, Stopped> {
+    let noisy = noise >= noise::CALM_SIGMA;
+    let left = if noisy { noise_sigma(picture) } else { noise };
+    let cells = flat::Cells::gather(picture, left);
+    stop.check()?;
+    let found = cells.flat_colours(asked);
+    let mut colours = found.colours;
+    if colours.is_empty() || found.share < LEAST_FLAT {
+        return Ok(Parted {
+            reason: InkReason::NotFlat,
+            ..tone::part(picture, None, false, false)
+        });
     }
+    let opaque = picture.pixels().iter().all(|p| p[3] == 255);
+    let pixels = if opaque {
+        picture.shared_pixels()
+    } else {
+        Arc::new(
+            picture
+                .pixels()
+                .iter()
+                .map(|&p| mixes::premultiplied(p))
+                .collect(),
+        )
+    };
+    let canvas = label::Canvas {
+        pixels: &pixels,
+        width: picture.width() as usize,
+        height: picture.height() as usize,
+    };
+    let most = asked.unwrap_or(colours.len() + MOST_THIN);
+    let labels = label::label(&canvas, &cells, &mut colours, most, noisy, stop)?;
+    if colours.len() < 2 {
+        return Ok(Parted {
+            reason: InkReason::NotFlat,
+            ..tone::part(picture, None, false, false)
+        });
+    }
+    let count = colours.len();
+    let reason = match asked {
+        Some(asked) => InkReason::Asked {
+            asked,
+            found: count,
+        },
+        None => InkReason::Flat {
+            count,
+            share: found.share,
+        },
+    };
+    let mixes = Mixes::new(&label::places(&colours));
+    Ok(Parted {
+        labels,
+        inks: colours,
+        field: EdgeField::Colours { pixels, mixes },
+        reason,
+    })
+}
+
+/// Gives every ink its mean colour in the artwork as it came, before the light was levelled.
+fn as_seen(picture: &Picture, labels: &[u8], inks: &mut [Ink]) {
+    let mut sums = vec![([0u64; 3], 0u64); inks.len()];
+    for (p, &l) in picture.pixels().iter().zip(labels) {
+        let (sum, count) = &mut sums[usize::from(l)];
+        *count += 1;
+        for (s, &v) in sum.iter_mut().zip(p) {
+            *s += u64::from(v);
+        }
+    }
+    for (ink, (sum, count)) in inks.iter_mut().zip(sums) {
+        if count > 0 {
+            ink.colour = Rgb(sum.map(|s| (s / count) as u8));
+        }
+    }
+}
+
+/// Counts each ink and numbers them by share, greatest first; inks without a pixel go.
+fn in_order_of_share(parted: Parted<flat::Colour>, picture: &Picture) -> Parted<Ink> {
+    let Parted {
+        mut labels,
+        inks,
+        mut field,
+        reason,
+    } = parted;
+    let (w, h) = (picture.width() as usize, picture.height() as usize);
+    let count = labels
+        .par_chunks(1 << 16)
+        .map(|part| {
+            let mut count = [0usize; 256];
+            part.iter().for_each(|&l| count[usize::from(l)] += 1);
+            count
+        })
+        .reduce(|| [0; 256], |a, b| std::array::from_fn(|i| a[i] + b[i]));
     let mut border = [0usize; 256];
     for x in 0..w {
         border[usize::from(labels[x])] += 1;
@@ -372,21 +523,28 @@ fn order_by_share(
     for (new, &old) in order.iter().enumerate() {
         number[old] = new as u8;
     }
-    for l in &mut labels {
-        *l = number[usize::from(*l)];
-    }
-    if let EdgeField::Colours { inks: colours, .. } = &mut field {
-        *colours = order.iter().map(|&i| colours[i]).collect();
+    labels
+        .par_iter_mut()
+        .for_each(|l| *l = number[usize::from(*l)]);
+    let ordered: Vec<flat::Colour> = order.iter().map(|&i| inks[i]).collect();
+    if let EdgeField::Colours { mixes, .. } = &mut field {
+        *mixes = Mixes::new(&label::places(&ordered));
     }
     let total = labels.len() as f64;
     let inks = order
         .iter()
-        .map(|&i| Ink {
-            colour: inks[i].0,
-            clear: inks[i].1,
+        .zip(ordered)
+        .map(|(&i, (colour, clear))| Ink {
+            colour,
+            clear,
             share: count[i] as f64 / total,
             border_px: border[i],
         })
         .collect();
-    (labels, inks, field)
+    Parted {
+        labels,
+        inks,
+        field,
+        reason,
+    }
 }

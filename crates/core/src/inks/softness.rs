@@ -1,45 +1,113 @@
-//! Whether edges are soft: drawn with mixed pixels that say where the edge is, or hard steps.
+//! Whether edges are soft: drawn with mixed pixels that say where the edge is, or hard steps; and
+//! how far flat places scatter around their inks.
 
-use crate::inks::EdgeField;
+use crate::inks::mixes::{distance_sq, place, place_of_ink};
 use crate::inks::tone::{between_tones, histogram_of};
+use crate::inks::{EdgeField, Ink};
 
-/// A pixel this far from its ink is a mix, on the scale 0 to 255.
-const MIXED: f32 = 16.0;
+/// A pixel holding between this part of an ink and one less this part is a mix.
+const MIXED: f32 = 0.06;
+/// Neighbours looked at for a flat place, px away.
+const REACH: usize = 2;
+/// A pixel farther off than this is no scatter.
+const FAR: f32 = 40.0;
+/// Rows that are looked at: enough for a share.
+const ROWS: usize = 300;
 
-/// Share of the links between different inks that have a mixed pixel at an end, 0 to 1.
-///
-/// A smooth rendering gives nearly 1, a picture without soft edges 0; without any edge it is 1.
-pub(super) fn edge_softness(width: usize, labels: &[u8], field: &EdgeField) -> f64 {
-    let mixed: Box<dyn Fn(usize) -> bool> = match field {
-        EdgeField::Tone { tone, .. } => {
-            let Some((_, dark, light)) = between_tones(&histogram_of(tone)) else {
-                return 1.0;
-            };
-            let off = move |v: u8, from: u8| (f32::from(v) - f32::from(from)).abs();
-            Box::new(move |i| off(tone[i], dark).min(off(tone[i], light)) > MIXED)
-        }
-        EdgeField::Colours {
-            pixels,
-            inks: colours,
-        } => Box::new(|i| {
-            let ink = colours[usize::from(labels[i])];
-            let apart = |(p, c): (&u8, &f32)| (f32::from(*p) - c).abs();
-            pixels[i].iter().zip(&ink).map(apart).fold(0.0, f32::max) > MIXED
-        }),
+/// How edges are drawn.
+pub(super) struct Softness {
+    /// Share of the links between different inks that have a mixed pixel at an end, 0 to 1: a
+    /// smooth rendering gives nearly 1, a picture without soft edges 0; without any edge it is 1.
+    pub share: f64,
+    /// Typical number of mixed pixels from one ink to the other, px: about 1 for a smooth
+    /// rendering, more for a blurred one.
+    pub width: f64,
+}
+
+/// Mixed pixels looked for on each side of an edge.
+const WIDEST: usize = 6;
+
+/// Measures the edges along the rows.
+pub(super) fn edges(width: usize, labels: &[u8], field: &EdgeField) -> Softness {
+    let none = Softness {
+        share: 1.0,
+        width: 1.0,
     };
+    let part: Box<dyn Fn(usize, u8, u8) -> f32> = match field {
+        EdgeField::Tone { tone, levels, .. } => {
+            let levels = levels.or_else(|| {
+                between_tones(&histogram_of(tone)).map(|(_, d, l)| [f32::from(d), f32::from(l)])
+            });
+            let Some([dark, light]) = levels else {
+                return none;
+            };
+            Box::new(move |i, _, _| (f32::from(tone[i]) - dark) / (light - dark))
+        }
+        EdgeField::Colours { pixels, mixes } => Box::new(|i, a, b| mixes.part(pixels[i], a, b)),
+    };
+    let mixed = |i: usize, a: u8, b: u8| (MIXED..1.0 - MIXED).contains(&part(i, a, b));
     let (mut links, mut soft) = (0u64, 0u64);
-    for (y, row) in labels.chunks(width).enumerate() {
+    let mut widths = [0u64; 2 * WIDEST + 1];
+    let step = (labels.len() / width.max(1) / ROWS).max(1);
+    for (y, row) in labels.chunks(width).enumerate().step_by(step) {
         for x in 1..row.len() {
-            if row[x] != row[x - 1] {
-                links += 1;
-                let i = y * width + x;
-                soft += u64::from(mixed(i) || mixed(i - 1));
+            let (a, b) = (row[x - 1], row[x]);
+            if a == b {
+                continue;
             }
+            let at = |x: usize| mixed(y * width + x, a, b);
+            let left = (0..WIDEST.min(x)).take_while(|k| row[x - 1 - k] == a && at(x - 1 - k));
+            let right = (0..WIDEST.min(row.len() - x)).take_while(|k| row[x + k] == b && at(x + k));
+            let count = left.count() + right.count();
+            links += 1;
+            soft += u64::from(count > 0);
+            widths[count] += 1;
         }
     }
     if links == 0 {
-        1.0
+        return none;
+    }
+    // Where edges run along the row they look wide: the lower third tells how wide they are.
+    let mut seen = 0;
+    let width = widths.iter().position(|&n| {
+        seen += n;
+        seen * 3 >= links
+    });
+    Softness {
+        share: soft as f64 / links as f64,
+        width: width.unwrap_or(1) as f64,
+    }
+}
+
+/// How far pixels whose neighbours have their ink lie from it, root mean square, 0 to 255.
+pub(super) fn scatter(width: usize, labels: &[u8], inks: &[Ink], field: &EdgeField) -> f64 {
+    let places: Vec<_> = inks
+        .iter()
+        .map(|i| place_of_ink(i.colour, i.clear))
+        .collect();
+    let away = |i: usize| match field {
+        EdgeField::Colours { pixels, .. } => {
+            distance_sq(place(pixels[i]), places[usize::from(labels[i])])
+        }
+        EdgeField::Tone { .. } => 0.0,
+    };
+    let height = labels.len() / width.max(1);
+    let step = (height / ROWS).max(1);
+    let (mut sum, mut count) = (0.0, 0u64);
+    for y in (REACH..height.saturating_sub(REACH)).step_by(step) {
+        for x in REACH..width.saturating_sub(REACH) {
+            let i = y * width + x;
+            let own = |j: usize| labels[j] == labels[i];
+            if own(i - REACH) && own(i + REACH) && own(i - REACH * width) && own(i + REACH * width)
+            {
+                sum += f64::from(away(i).min(FAR * FAR));
+                count += 1;
+            }
+        }
+    }
+    if count == 0 {
+        0.0
     } else {
-        soft as f64 / links as f64
+        (sum / count as f64).sqrt()
     }
 }

@@ -3,15 +3,19 @@
 //! Otsu's method splits the histogram in two; the edge itself lies half way between the *medians*
 //! of the two parts, since a renderer or a scanner mixes the two tones linearly across an edge.
 
-use crate::inks::{EdgeField, InkReason, Rgb};
+use rayon::prelude::*;
+
+use crate::inks::flat::Colour;
+use crate::inks::{EdgeField, InkReason, Parted, Rgb, local};
 use crate::picture::Picture;
 
 /// Tone of a pixel over white paper: Rec. ITU-R BT.709 weights on the stored values, 0 to 255.
 #[must_use]
 pub(super) fn luma([r, g, b, a]: [u8; 4]) -> u8 {
-    let y = 0.2126 * f32::from(r) + 0.7152 * f32::from(g) + 0.0722 * f32::from(b);
-    let a = f32::from(a) / 255.0;
-    (y * a + 255.0 * (1.0 - a)).round() as u8
+    // Weights in 1/65536, rounded so that white stays white.
+    let y = (13_933 * u32::from(r) + 46_871 * u32::from(g) + 4_732 * u32::from(b) + 32_768) >> 16;
+    let a = u32::from(a);
+    ((y * a + 255 * (255 - a) + 127) / 255) as u8
 }
 
 /// Tones of a picture and their counts.
@@ -31,7 +35,7 @@ impl Tone {
     /// transparency is the tone.
     #[must_use]
     pub fn of(picture: &Picture) -> Self {
-        let tone = Self::from_values(picture.pixels().iter().map(|&p| luma(p)).collect());
+        let tone = Self::from_values(picture.pixels().par_iter().map(|&p| luma(p)).collect());
         let (least, most) = tone.range();
         if most - least < LEAST_RANGE && picture.clear_share() > 0.0 {
             return Self::from_values(picture.pixels().iter().map(|p| 255 - p[3]).collect());
@@ -111,42 +115,51 @@ fn median(part: &[u64], first: usize) -> u8 {
     first as u8
 }
 
-type Parted = (Vec<u8>, Vec<(Rgb, bool)>, EdgeField, InkReason);
-
-/// Labels 0 (paper) and 1 (ink) by a threshold in percent, or by the one found.
-pub(super) fn part(picture: &Picture, percent: Option<f64>, invert: bool) -> Parted {
+/// Labels 0 (paper) and 1 (ink) by a threshold in percent, by one for every place, or by the one
+/// found.
+pub(super) fn part(
+    picture: &Picture,
+    percent: Option<f64>,
+    invert: bool,
+    local: bool,
+) -> Parted<Colour> {
     let tone = Tone::of(picture);
     let to_percent = |v: f64| v / 2.55;
-    let (threshold, reason) = match percent {
-        Some(p) => (p * 2.55, InkReason::Given { percent: p }),
-        None => match between_tones(&tone.histogram) {
-            Some((t, dark, light)) => (
-                t,
-                InkReason::Threshold {
-                    percent: to_percent(t),
-                    dark: to_percent(f64::from(dark)),
-                    light: to_percent(f64::from(light)),
-                },
-            ),
-            None => (127.5, InkReason::Given { percent: 50.0 }),
-        },
+    let mut levels = None;
+    let mut values = tone.values;
+    let (threshold, reason) = if local {
+        let size = (picture.width() as usize, picture.height() as usize);
+        let window = local::window(size);
+        values = local::above_surroundings(&values, size, window);
+        (f64::from(local::EVEN), InkReason::Local { window })
+    } else if let Some(p) = percent {
+        (p * 2.55, InkReason::Given { percent: p })
+    } else if let Some((t, dark, light)) = between_tones(&tone.histogram) {
+        levels = Some([f32::from(dark), f32::from(light)]);
+        let reason = InkReason::Threshold {
+            percent: to_percent(t),
+            dark: to_percent(f64::from(dark)),
+            light: to_percent(f64::from(light)),
+        };
+        (t, reason)
+    } else {
+        (127.5, InkReason::Given { percent: 50.0 })
     };
     let threshold = threshold as f32;
-    let labels = tone
-        .values
-        .iter()
+    let labels = values
+        .par_iter()
         .map(|&v| u8::from((f32::from(v) < threshold) != invert))
         .collect();
-    let inks = vec![(Rgb::WHITE, false), (Rgb::BLACK, false)];
-    (
+    Parted {
         labels,
-        inks,
-        EdgeField::Tone {
-            tone: tone.values,
+        inks: vec![(Rgb::WHITE, false), (Rgb::BLACK, false)],
+        field: EdgeField::Tone {
+            tone: values,
             threshold,
+            levels,
         },
         reason,
-    )
+    }
 }
 
 #[cfg(test)]

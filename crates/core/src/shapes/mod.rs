@@ -13,18 +13,14 @@
 
 mod rings;
 
-use kurbo::{
-    BezPath, ParamCurve, ParamCurveArclen, ParamCurveArea, PathEl, PathSeg, Rect, Shape as _,
-};
+use kurbo::{BezPath, Rect, Shape as _};
 use serde::{Deserialize, Serialize};
 
 use crate::boundary::PlanarMap;
 use crate::fit::FittedMap;
 use crate::inks::{Ink, InkId, Rgb};
 use crate::recipe::Size;
-
-/// Accuracy of a measured length, mm.
-const LENGTH_ACCURACY: f64 = 1e-4;
+use crate::segment::Segment;
 
 /// Which edges become outlines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -45,60 +41,57 @@ pub enum Edges {
 /// At least one segment; each starts where the one before it ends, the last ends where the first starts.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Ring {
-    segments: Vec<PathSeg>,
+    segments: Vec<Segment>,
+    strayed: Vec<f32>,
 }
 
 impl Ring {
-    /// Chains segments into a ring; joints are made exact. `None` without a segment.
+    /// Chains segments into a ring; joints are made exact. `strayed` tells for every segment how
+    /// far it lies off the artwork's edge, mm. `None` without a segment.
     #[must_use]
-    pub fn new(mut segments: Vec<PathSeg>) -> Option<Self> {
-        let mut at = segments.first()?.start();
-        let count = segments.len();
-        let first = at;
+    pub fn new(mut segments: Vec<Segment>, mut strayed: Vec<f32>) -> Option<Self> {
+        strayed.resize(segments.len(), 0.0);
+        let first = segments.first()?.start();
+        let (mut at, count) = (first, segments.len());
         for (n, segment) in segments.iter_mut().enumerate() {
             let end = if n + 1 == count { first } else { segment.end() };
-            *segment = match *segment {
-                PathSeg::Line(_) => PathSeg::Line(kurbo::Line::new(at, end)),
-                PathSeg::Quad(q) => PathSeg::Quad(kurbo::QuadBez::new(at, q.p1, end)),
-                PathSeg::Cubic(c) => PathSeg::Cubic(kurbo::CubicBez::new(at, c.p1, c.p2, end)),
-            };
+            *segment = segment.between(at, end);
             at = end;
         }
-        Some(Self { segments })
+        Some(Self { segments, strayed })
     }
 
     /// Its segments in order.
     #[must_use]
-    pub fn segments(&self) -> &[PathSeg] {
+    pub fn segments(&self) -> &[Segment] {
         &self.segments
+    }
+
+    /// How far each segment lies off the artwork's edge at most, mm.
+    #[must_use]
+    pub fn strayed(&self) -> &[f32] {
+        &self.strayed
     }
 
     /// Signed area, mm²: positive for an outer ring.
     #[must_use]
     pub fn signed_area(&self) -> f64 {
-        self.segments.iter().map(PathSeg::signed_area).sum()
+        self.segments.iter().map(Segment::signed_area).sum()
     }
 
     /// Length, mm.
     #[must_use]
     pub fn length(&self) -> f64 {
-        self.segments
-            .iter()
-            .map(|s| s.arclen(LENGTH_ACCURACY))
-            .sum()
+        self.segments.iter().map(Segment::length).sum()
     }
 
-    /// As a closed path.
+    /// As a closed path; arcs as cubics.
     #[must_use]
     pub fn path(&self) -> BezPath {
         let mut path = BezPath::new();
         path.move_to(self.segments[0].start());
-        for segment in &self.segments {
-            path.push(match *segment {
-                PathSeg::Line(l) => PathEl::LineTo(l.p1),
-                PathSeg::Quad(q) => PathEl::QuadTo(q.p1, q.p2),
-                PathSeg::Cubic(c) => PathEl::CurveTo(c.p1, c.p2, c.p3),
-            });
+        for element in self.segments.iter().flat_map(Segment::elements) {
+            path.push(element);
         }
         path.close_path();
         path
@@ -289,8 +282,9 @@ fn measure(shapes: &[Shape], fitted: &FittedMap, used: &[bool]) -> Figures {
         figures.cut_length += ring.length();
         for segment in &ring.segments {
             match segment {
-                PathSeg::Line(_) => figures.segments.line += 1,
-                PathSeg::Quad(_) | PathSeg::Cubic(_) => figures.segments.cubic += 1,
+                Segment::Line(_) => figures.segments.line += 1,
+                Segment::Arc(_) => figures.segments.arc += 1,
+                Segment::Cubic(_) => figures.segments.cubic += 1,
             }
         }
     }
@@ -329,12 +323,15 @@ mod tests {
 
     #[test]
     fn a_ring_closes_exactly_even_where_its_segments_nearly_meet() {
-        let line = |a: (f64, f64), b: (f64, f64)| PathSeg::Line(kurbo::Line::new(a, b));
-        let ring = Ring::new(vec![
-            line((0.0, 0.0), (2.0, 0.0)),
-            line((2.0, 1e-12), (2.0, 1.0)),
-            line((2.0, 1.0), (0.0, 1e-12)),
-        ])
+        let line = |a: (f64, f64), b: (f64, f64)| Segment::Line(kurbo::Line::new(a, b));
+        let ring = Ring::new(
+            vec![
+                line((0.0, 0.0), (2.0, 0.0)),
+                line((2.0, 1e-12), (2.0, 1.0)),
+                line((2.0, 1.0), (0.0, 1e-12)),
+            ],
+            Vec::new(),
+        )
         .unwrap();
         assert_eq!(ring.segments()[0].start(), ring.segments()[2].end());
         assert!(

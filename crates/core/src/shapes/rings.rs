@@ -5,11 +5,12 @@
 //! same group on both sides (dropped inks, or all inks as one) are passed over. Rings around one
 //! connected region belong to one shape, so nesting needs no geometry.
 
-use kurbo::{PathSeg, Point};
+use kurbo::Point;
 
 use crate::boundary::{HalfEdge, OUTSIDE, PlanarMap, RegionId, Side};
 use crate::fit::FittedMap;
 use crate::inks::InkId;
+use crate::segment::Segment;
 use crate::shapes::{Edges, Ring, Shape};
 
 struct FoundRing {
@@ -148,11 +149,8 @@ fn rings_of(
             }
             let region: RegionId = right(start).region;
             let raw: Vec<Point> = chain.iter().flat_map(|&h| walked(map, h)).collect();
-            let segments = chain
-                .iter()
-                .flat_map(|&h| fitted_along(fitted, h))
-                .collect();
-            if let Some(ring) = Ring::new(segments) {
+            let (segments, strayed) = chain.iter().flat_map(|&h| fitted_along(fitted, h)).unzip();
+            if let Some(ring) = Ring::new(segments, strayed) {
                 let found = FoundRing {
                     component: components[region as usize],
                     raw_area: area(&raw),
@@ -189,12 +187,17 @@ fn walked(map: &PlanarMap, h: HalfEdge) -> Vec<Point> {
     points
 }
 
-fn fitted_along(fitted: &FittedMap, h: HalfEdge) -> Vec<PathSeg> {
-    let segments = &fitted.edges[h.edge].segments;
+fn fitted_along(fitted: &FittedMap, h: HalfEdge) -> Vec<(Segment, f32)> {
+    let edge = &fitted.edges[h.edge];
+    let along = edge
+        .segments
+        .iter()
+        .copied()
+        .zip(edge.strayed.iter().copied());
     if h.reversed {
-        segments.iter().rev().map(PathSeg::reverse).collect()
+        along.rev().map(|(s, off)| (s.reverse(), off)).collect()
     } else {
-        segments.clone()
+        along.collect()
     }
 }
 

@@ -6,8 +6,9 @@
 
 use std::fmt::Write as _;
 
+use inky_core::segment::Segment;
 use inky_core::shapes::{Design, DesignInk, Ring, Shape};
-use kurbo::{PathSeg, Point};
+use kurbo::Point;
 
 /// How shapes are drawn.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -79,32 +80,40 @@ fn group<'a>(
 /// Path data of closed rings, mm, absolute, at most four decimals.
 pub fn path_data<'a>(rings: impl Iterator<Item = &'a Ring>) -> String {
     let mut d = String::new();
-    let mut put = |letter: char, points: &[Point]| {
-        d.push(letter);
-        for (i, p) in points.iter().enumerate() {
-            if i > 0 {
-                d.push(' ');
-            }
-            let _ = write!(d, "{} {}", number(p.x), number(p.y));
-        }
-    };
     for ring in rings {
         if let Some(first) = ring.segments().first() {
-            put('M', &[kurbo::ParamCurve::start(first)]);
+            put(&mut d, 'M', &[first.start()]);
         }
         let last = ring.segments().len() - 1;
         for (i, segment) in ring.segments().iter().enumerate() {
             match segment {
                 // `Z` draws a straight last side by itself.
-                PathSeg::Line(_) if i == last && last > 1 => {}
-                PathSeg::Line(l) => put('L', &[l.p1]),
-                PathSeg::Quad(q) => put('Q', &[q.p1, q.p2]),
-                PathSeg::Cubic(c) => put('C', &[c.p1, c.p2, c.p3]),
+                Segment::Line(_) if i == last && last > 1 => {}
+                Segment::Line(l) => put(&mut d, 'L', &[l.p1]),
+                Segment::Arc(a) => {
+                    let r = number(a.radius());
+                    let large = i32::from(a.bulge.abs() > 1.0);
+                    let sweep = i32::from(a.bulge > 0.0);
+                    let (x, y) = (number(a.p1.x), number(a.p1.y));
+                    let _ = write!(d, "A{r} {r} 0 {large} {sweep} {x} {y}");
+                }
+                Segment::Cubic(c) => put(&mut d, 'C', &[c.p1, c.p2, c.p3]),
             }
         }
-        put('Z', &[]);
+        d.push('Z');
     }
     d
+}
+
+/// A letter and its points.
+fn put(d: &mut String, letter: char, points: &[Point]) {
+    d.push(letter);
+    for (i, p) in points.iter().enumerate() {
+        if i > 0 {
+            d.push(' ');
+        }
+        let _ = write!(d, "{} {}", number(p.x), number(p.y));
+    }
 }
 
 /// A number with at most four decimals and no trailing noughts.

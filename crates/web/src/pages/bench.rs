@@ -1,10 +1,10 @@
 //! What the bench draws: artwork, solid picture and outlines of one result.
 
 use actix_web::{HttpResponse, get, web};
+use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
 use inky_formats::{png, svg};
 use inky_store::JobId;
-use kurbo::{ParamCurve, PathSeg};
 use serde::Serialize;
 
 use crate::Shop;
@@ -34,6 +34,8 @@ struct BenchShape {
     nodes: Vec<f32>,
     /// x, y of node and handle, mm, for every handle.
     handles: Vec<f32>,
+    /// How far the segment that starts at each node lies off the artwork's edge, mm.
+    strayed: Vec<f32>,
 }
 
 fn nodes<'a>(rings: impl Iterator<Item = &'a Ring>) -> (Vec<f32>, Vec<f32>) {
@@ -41,7 +43,7 @@ fn nodes<'a>(rings: impl Iterator<Item = &'a Ring>) -> (Vec<f32>, Vec<f32>) {
     for segment in rings.flat_map(Ring::segments) {
         let p = segment.start();
         nodes.extend([p.x as f32, p.y as f32]);
-        if let PathSeg::Cubic(c) = segment {
+        if let Segment::Cubic(c) = segment {
             for (node, handle) in [(c.p0, c.p1), (c.p3, c.p2)] {
                 handles.extend([node.x, node.y, handle.x, handle.y].map(|v| v as f32));
             }
@@ -107,6 +109,7 @@ async fn outlines(
                             .collect(),
                         nodes,
                         handles,
+                        strayed: shape.rings().flat_map(Ring::strayed).copied().collect(),
                     }
                 })
                 .collect();

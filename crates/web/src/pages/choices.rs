@@ -27,6 +27,8 @@ pub(crate) struct Choices {
     invert: String,
     tolerance: String,
     corner: String,
+    smooth: String,
+    local: String,
     min_part: String,
     edges: String,
     width: String,
@@ -40,6 +42,8 @@ pub(crate) struct Choices {
 
 /// What a field holds when the figure is left to the program.
 const AUTOMATIC: &str = "auto";
+/// Word of a threshold for every place.
+const LOCAL: &str = "local";
 
 fn wrong(field: &'static str, message: impl ToString) -> WebError {
     WebError::Field {
@@ -97,6 +101,7 @@ impl Choices {
                     "mono" => InkMode::Mono {
                         threshold: None,
                         invert: false,
+                        local: false,
                     },
                     "several" => InkMode::Count {
                         count: self.count()?,
@@ -109,19 +114,24 @@ impl Choices {
                     count: self.count()?,
                 }
             }
-            "threshold" | "invert" => {
+            "threshold" | "invert" | "local" => {
                 let before = match recipe.inks.mode {
-                    InkMode::Mono { threshold, .. } => threshold,
-                    _ => None,
+                    InkMode::Mono {
+                        threshold, local, ..
+                    } => (threshold, local),
+                    _ => (None, false),
                 };
-                let threshold = match (field, self.threshold.as_str()) {
+                let (threshold, local) = match (field, self.threshold.as_str()) {
                     ("invert", _) => before,
-                    (_, AUTOMATIC) => None,
-                    (_, text) => Some(number("threshold", text, "45 %")?),
+                    ("local", _) => (None, self.local == "on"),
+                    (_, AUTOMATIC) => (None, false),
+                    (_, LOCAL) => (None, true),
+                    (_, text) => (Some(number("threshold", text, "45 %")?), false),
                 };
                 recipe.inks.mode = InkMode::Mono {
                     threshold,
                     invert: self.invert == "on",
+                    local,
                 };
             }
             "tolerance" => {
@@ -132,6 +142,10 @@ impl Choices {
                 recipe.trace.corner = self.automatic(&self.corner, |t| {
                     parse_angle(t).map_err(|e| wrong("corner", e))
                 })?;
+            }
+            "smooth" => {
+                recipe.trace.smooth =
+                    self.automatic(&self.smooth, |t| length("smooth", t, unit))?;
             }
             "min_part" => {
                 let area = |t: &str| -> Result<SquareMm, WebError> {
@@ -270,14 +284,9 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
             InkMode::Mono {
                 threshold: Some(t), ..
             } => format!("Threshold {t:.0} %"),
-            InkMode::Mono {
-                threshold: None,
-                invert: true,
-            } => "One tone, inverted".to_owned(),
-            InkMode::Mono {
-                threshold: None,
-                invert: false,
-            } => "One tone".to_owned(),
+            InkMode::Mono { local: true, .. } => "Threshold by surroundings".to_owned(),
+            InkMode::Mono { invert: true, .. } => "One tone, inverted".to_owned(),
+            InkMode::Mono { invert: false, .. } => "One tone".to_owned(),
         });
     }
     if let Some(switch) = new
@@ -314,6 +323,12 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
             .corner
             .map_or_else(|| "by itself".to_owned(), |c| format!("{:.0}°", c.get()));
         return Some(format!("Corners above {told}"));
+    }
+    if a.smooth != b.smooth {
+        let told = b
+            .smooth
+            .map_or_else(|| "by itself".to_owned(), |l| len(l.get(), 2));
+        return Some(format!("Smooth under {told}"));
     }
     if a.edges != b.edges {
         return Some(match b.edges {

@@ -34,6 +34,7 @@ pub(crate) enum LineBody {
         mode: &'static str,
         count: Box<Slider>,
         threshold: Box<Slider>,
+        local: bool,
         invert: bool,
     },
     Trace {
@@ -115,10 +116,14 @@ fn artwork_body(outcome: &Outcome) -> LineBody {
 }
 
 fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
-    let (mode, threshold, invert) = match recipe.inks.mode {
-        InkMode::Auto => ("auto", None, false),
-        InkMode::Count { .. } => ("several", None, false),
-        InkMode::Mono { threshold, invert } => ("mono", threshold, invert),
+    let (mode, threshold, local, invert) = match recipe.inks.mode {
+        InkMode::Auto => ("auto", None, false, false),
+        InkMode::Count { .. } => ("several", None, false, false),
+        InkMode::Mono {
+            threshold,
+            local,
+            invert,
+        } => ("mono", threshold, local, invert),
     };
     let now = match &outcome.solid.field {
         EdgeField::Tone { threshold, .. } => f64::from(*threshold) / 2.55,
@@ -150,6 +155,7 @@ fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
             automatic: threshold.is_none(),
             has_automatic: true,
         }),
+        local,
         invert,
     }
 }
@@ -182,6 +188,18 @@ fn trace_sliders(recipe: &Recipe, settings: &trace::Settings, unit: Unit) -> Vec
             step: "1",
             log: false,
             automatic: recipe.trace.corner.is_none(),
+            has_automatic: true,
+        },
+        Slider {
+            name: "smooth",
+            label: "Smooth under",
+            value: text::length(settings.smooth.value.get(), unit, 2),
+            unit: unit.symbol(),
+            least: "0",
+            most: if unit == Unit::Mm { "5" } else { "0.2" },
+            step: if unit == Unit::Mm { "0.05" } else { "0.002" },
+            log: false,
+            automatic: recipe.trace.smooth.is_none(),
             has_automatic: true,
         },
         Slider {

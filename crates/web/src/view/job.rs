@@ -60,7 +60,7 @@ impl Line {
         match self {
             Self::Artwork => &["title"],
             Self::Inks => &["count", "threshold"],
-            Self::Trace => &["tolerance", "corner", "min_part"],
+            Self::Trace => &["tolerance", "corner", "smooth", "min_part"],
             Self::Size => &["width", "height"],
             Self::Send => &["ppi"],
         }
@@ -239,16 +239,25 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
             }
             None => "The file states no px per inch. It is kept as it came.".to_owned(),
         },
-        Line::Inks => outcome.solid.reason.to_string(),
+        Line::Inks => {
+            let reason = outcome.solid.reason.to_string();
+            match outcome.solid.levelled {
+                Some(fall) => format!(
+                    "{reason} The light falls off by {:.0} % and was levelled.",
+                    fall * 100.0
+                ),
+                None => reason,
+            }
+        }
         Line::Trace => {
-            let parts = [&settings.tolerance.why, &settings.min_part.why];
+            let parts = [&settings.tolerance.why, &settings.smooth.why, &settings.min_part.why];
             let told: Vec<&str> = parts
                 .iter()
                 .map(|s| s.as_str())
                 .filter(|s| !s.is_empty())
                 .collect();
             if told.is_empty() {
-                "Both were chosen by hand.".to_owned()
+                "All were chosen by hand.".to_owned()
             } else {
                 told.join(" ")
             }

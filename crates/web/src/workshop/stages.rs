@@ -2,7 +2,7 @@
 //!
 //! ```text
 //!   artwork (original) ─► solid (+ ink mode) ─► bounded (+ smallest part, px²)
-//!                                                  └► fitted (+ size, tolerance, corner) ─► outcome
+//!                                                  └► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
 use std::num::NonZeroUsize;

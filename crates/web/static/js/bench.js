@@ -4,7 +4,7 @@ import { isTyping } from './keys.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm, zoomAt } from './transform.js';
 
-const VIEWS = ['artwork', 'solid', 'outlines', 'wireframe'];
+const VIEWS = ['artwork', 'solid', 'outlines', 'wireframe', 'strayed'];
 const MARGIN = 64;
 
 function loadImage(address, signal) {
@@ -61,7 +61,7 @@ export function mount(element) {
     };
     if (name === 'artwork' && state.artwork) image(state.artwork);
     if (name === 'solid' && state.solid) image(state.solid);
-    if (name === 'outlines' || name === 'wireframe') {
+    if (name === 'outlines' || name === 'wireframe' || name === 'strayed') {
       if (state.artwork && state.fade < 1) {
         context.globalAlpha = 1 - state.fade;
         image(state.artwork);
@@ -103,6 +103,7 @@ export function mount(element) {
       paintView(name, c, px);
       context.restore();
     };
+    const legend = (x) => draw.strayedLegend(context, state.design, x, h - 34, unit, c);
     if (state.peek) scaled(0, w, 'artwork');
     else if (!wiping) scaled(0, w, state.view);
     else {
@@ -121,6 +122,7 @@ export function mount(element) {
       context.fillText(state.over, split - 8 - context.measureText(state.over).width, top + 8);
     }
     const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
+    if (state.view === 'strayed' && !state.peek && state.design) legend(RULER + 16);
     measure(context, t, state.width, state.height, shown, c);
     rulers(context, t, w, h, unit, c);
     handle.hidden = !wiping;

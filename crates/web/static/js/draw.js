@@ -41,8 +41,10 @@ export function prepare(outlines, context) {
     whole: new Path2D([s.outer, ...s.holes].join('')),
     nodes: s.nodes,
     handles: s.handles,
+    strayed: s.strayed,
   }));
-  return { inks, shapes };
+  const greatest = Math.max(1e-9, ...shapes.map((s) => s.strayed.reduce((a, b) => Math.max(a, b), 0)));
+  return { inks, shapes, greatest };
 }
 
 /** Outlines over faint, hatched fills; holes dashed. `px` is one screen pixel in mm. */
@@ -104,4 +106,49 @@ export function wireframe(c, design, px, colours) {
   }
   c.fill();
   c.stroke();
+}
+
+// From on the edge to the greatest distance off it: told apart by size as well as by colour.
+const STEPS = ['#17786b', '#7a8f3c', '#c99a1b', '#cf6a1f', '#b3261e'];
+const stepOf = (off, greatest) => Math.min(STEPS.length - 1, Math.floor((off / greatest) * STEPS.length));
+
+/** Hairlines with a dot where each segment starts: the larger and redder, the farther it lies off. */
+export function strayed(c, design, px, colours) {
+  c.lineWidth = px;
+  c.strokeStyle = colours.ink;
+  for (const s of design.shapes) c.stroke(s.whole);
+  c.strokeStyle = colours.halo;
+  STEPS.forEach((colour, step) => {
+    const r = (2 + step * 0.9) * px;
+    c.fillStyle = colour;
+    c.beginPath();
+    for (const { nodes, strayed: off } of design.shapes) {
+      for (let i = 0; i < off.length; i += 1) {
+        if (stepOf(off[i], design.greatest) !== step) continue;
+        c.moveTo(nodes[2 * i] + r, nodes[2 * i + 1]);
+        c.arc(nodes[2 * i], nodes[2 * i + 1], r, 0, 7);
+      }
+    }
+    c.fill();
+    c.stroke();
+  });
+}
+
+/** What the dots of the strayed view mean, at a place of the canvas in screen pixels. */
+export function strayedLegend(c, design, x, y, unit, colours) {
+  const shown = (mm) => (unit === 'in' ? (mm / 25.4).toFixed(4) : mm.toFixed(3));
+  c.font = '11.5px "Public Sans", sans-serif';
+  const words = `off the edge, up to ${shown(design.greatest)} ${unit}`;
+  c.fillStyle = colours.halo;
+  c.globalAlpha = 0.85;
+  c.fillRect(x - 8, y - 12, STEPS.length * 18 + c.measureText(words).width + 24, 24);
+  c.globalAlpha = 1;
+  STEPS.forEach((colour, step) => {
+    c.fillStyle = colour;
+    c.beginPath();
+    c.arc(x + step * 18 + 6, y, 2 + step * 0.9, 0, 7);
+    c.fill();
+  });
+  c.fillStyle = colours.ink;
+  c.fillText(words, x + STEPS.length * 18 + 6, y + 4);
 }

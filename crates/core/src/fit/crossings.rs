@@ -1,0 +1,145 @@
+//! Crossings of fitted edges: what must never be, found so that it can be mended.
+//!
+//! Curves are laid out in short straight steps, the steps sorted into square cells, and steps that
+//! share a cell are compared. Steps that share an end are neighbours, not crossings.
+
+use std::collections::BTreeMap;
+
+use kurbo::{Point, Rect};
+use rayon::prelude::*;
+
+use crate::fit::FittedEdge;
+
+/// Side of a cell, px.
+const CELL_PX: f64 = 4.0;
+/// Curves are laid out to within this, px.
+const FLAT_PX: f64 = 0.02;
+
+struct Step {
+    edge: u32,
+    a: Point,
+    b: Point,
+}
+
+/// Where edges cross or touch themselves or another, by number of the edge; `px` is the side of a
+/// pixel, mm.
+pub(super) fn crossed(edges: &[FittedEdge], px: f64) -> BTreeMap<usize, Vec<Point>> {
+    let steps: Vec<Step> = edges
+        .par_iter()
+        .enumerate()
+        .flat_map_iter(|(n, edge)| steps_of(n as u32, edge, px))
+        .collect();
+    let side = CELL_PX * px;
+    let mut cells: Vec<(i32, i32, u32)> = steps
+        .par_iter()
+        .enumerate()
+        .flat_map_iter(|(n, step)| {
+            let own = Rect::from_points(step.a, step.b);
+            let cell = |v: f64| (v / side).floor() as i32;
+            let (x0, x1) = (cell(own.x0), cell(own.x1));
+            (cell(own.y0)..=cell(own.y1))
+                .flat_map(move |y| (x0..=x1).map(move |x| (y, x, n as u32)))
+        })
+        .collect();
+    cells.par_sort_unstable();
+    let groups: Vec<&[(i32, i32, u32)]> = cells
+        .chunk_by(|a, b| (a.0, a.1) == (b.0, b.1))
+        .filter(|g| g.len() > 1)
+        .collect();
+    let found: Vec<(usize, Point)> = groups
+        .par_iter()
+        .flat_map_iter(|group| {
+            let mut found = Vec::new();
+            for (n, &(.., i)) in group.iter().enumerate() {
+                for &(.., j) in &group[n + 1..] {
+                    let (s, t) = (&steps[i as usize], &steps[j as usize]);
+                    if meet(s, t) {
+                        let at = s.a.midpoint(s.b);
+                        found.extend([(s.edge as usize, at), (t.edge as usize, at)]);
+                    }
+                }
+            }
+            found
+        })
+        .collect();
+    let mut by_edge: BTreeMap<usize, Vec<Point>> = BTreeMap::new();
+    for (edge, at) in found {
+        by_edge.entry(edge).or_default().push(at);
+    }
+    by_edge
+}
+
+fn steps_of(edge: u32, fitted: &FittedEdge, px: f64) -> Vec<Step> {
+    let Some(first) = fitted.segments.first() else {
+        return Vec::new();
+    };
+    let mut points = vec![first.start()];
+    for segment in &fitted.segments {
+        segment.flatten(FLAT_PX * px, &mut points);
+    }
+    points.dedup();
+    // Ends that nearly meet are one point in the ring.
+    points
+        .windows(2)
+        .map(|p| Step {
+            edge,
+            a: p[0],
+            b: p[1],
+        })
+        .collect()
+}
+
+/// Whether two steps without a common end cross or touch.
+fn meet(s: &Step, t: &Step) -> bool {
+    let near = |p: Point, q: Point| p.distance_squared(q) < 1e-18;
+    if near(s.a, t.a) || near(s.a, t.b) || near(s.b, t.a) || near(s.b, t.b) {
+        return false;
+    }
+    let side = |p: Point, q: Point, r: Point| (q - p).cross(r - p);
+    let (d1, d2) = (side(s.a, s.b, t.a), side(s.a, s.b, t.b));
+    let (d3, d4) = (side(t.a, t.b, s.a), side(t.a, t.b, s.b));
+    if d1 == 0.0 && d2 == 0.0 {
+        // On one line: they meet where their boxes do.
+        let (a, b) = (Rect::from_points(s.a, s.b), Rect::from_points(t.a, t.b));
+        return a.x0 <= b.x1 && b.x0 <= a.x1 && a.y0 <= b.y1 && b.y0 <= a.y1;
+    }
+    d1 * d2 <= 0.0 && d3 * d4 <= 0.0
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::segment::Segment;
+    use kurbo::{CubicBez, Line};
+
+    fn edge(segments: Vec<Segment>) -> FittedEdge {
+        FittedEdge {
+            segments,
+            ..FittedEdge::default()
+        }
+    }
+
+    fn line(a: (f64, f64), b: (f64, f64)) -> Segment {
+        Segment::Line(Line::new(a, b))
+    }
+
+    #[test]
+    fn edges_that_cross_are_found_and_neighbours_are_not() {
+        let zig = edge(vec![
+            line((0.0, 0.0), (10.0, 0.0)),
+            line((10.0, 0.0), (10.0, 9.0)),
+        ]);
+        let through = edge(vec![line((5.0, -3.0), (5.0, 30.0))]);
+        let beside = edge(vec![line((0.0, 0.0), (-8.0, 4.0))]);
+        let found = crossed(&[zig, beside, through], 1.0);
+        assert_eq!(found.into_keys().collect::<Vec<_>>(), [0, 2]);
+    }
+
+    #[test]
+    fn a_curve_with_a_loop_crosses_itself() {
+        let looped = CubicBez::new((0.0, 0.0), (30.0, 20.0), (-20.0, 20.0), (10.0, 0.0));
+        assert_eq!(crossed(&[edge(vec![Segment::Cubic(looped)])], 1.0).len(), 1);
+        let plain = CubicBez::new((0.0, 0.0), (3.0, 5.0), (7.0, 5.0), (10.0, 0.0));
+        assert!(crossed(&[edge(vec![Segment::Cubic(plain)])], 1.0).is_empty());
+    }
+}

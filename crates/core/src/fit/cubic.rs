@@ -1,0 +1,241 @@
+//! One cubic along a stretch of points, by least squares.
+//!
+//! The ends are given; each end's direction is given or free. Every point gets a parameter, first
+//! by running length, then where the curve is nearest to it, and the handles follow from linear
+//! equations, a few times over.
+//! Source: Schneider 1990, "An algorithm for automatically fitting digitized curves" (Graphics
+//! Gems), with free directions and handles solved for together.
+
+use kurbo::{CubicBez, ParamCurve, ParamCurveDeriv, Point, Vec2};
+
+/// Points that the equations look at; a cubic has no more to say than these.
+const SAMPLES: usize = 24;
+/// Rounds of solving and of placing the parameters anew.
+const ROUNDS: usize = 8;
+/// Part for which distances along the curve count, squared.
+const ALONG: f64 = 0.2;
+/// A first round worse than this many tolerances will not come right.
+const HOPELESS: f64 = 12.0;
+
+/// Directions at both ends, of length 1, both pointing along the stretch; `None` where free.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Directions {
+    pub start: Option<Vec2>,
+    pub end: Option<Vec2>,
+}
+
+/// A cubic and how far each of the points lies off, at most.
+pub(super) struct Fitted {
+    pub cubic: CubicBez,
+    pub off: Vec<f32>,
+}
+
+/// Fits a cubic from `ends[0]` to `ends[1]` along `points` (their own ends count as points too);
+/// `None` when a point would be farther off than `tolerance`, or the curve swings. Once all points
+/// are within the part `enough` of the tolerance, no better curve is looked for.
+pub(super) fn fit(
+    points: &[Point],
+    ends: [Point; 2],
+    directions: Directions,
+    tolerance: f64,
+    enough: f64,
+) -> Option<Fitted> {
+    let n = points.len();
+    let free = usize::from(directions.start.is_none()) + usize::from(directions.end.is_none());
+    // With as many unknowns as points there is nothing to hold the curve.
+    if n < 3 + free {
+        return None;
+    }
+    let looked: Vec<usize> = if n <= SAMPLES {
+        (0..n).collect()
+    } else {
+        (0..SAMPLES).map(|k| k * (n - 1) / (SAMPLES - 1)).collect()
+    };
+    let mut length = vec![0.0; n];
+    for i in 1..n {
+        length[i] = length[i - 1] + points[i].distance(points[i - 1]);
+    }
+    let total = length[n - 1].max(1e-12);
+    let mut at: Vec<f64> = looked.iter().map(|&i| length[i] / total).collect();
+    let own: Vec<Point> = looked.iter().map(|&i| points[i]).collect();
+    let mut cubic = solve(&own, &at, ends, directions, None)?;
+    let mut before = f64::INFINITY;
+    for round in 0..ROUNDS {
+        let mut worst = 0.0f64;
+        for (t, &p) in at.iter_mut().zip(&own) {
+            let (nearer, off) = nearer(&cubic, p, *t);
+            *t = nearer;
+            worst = worst.max(off);
+        }
+        if round == 0 && worst > (HOPELESS * tolerance).max(0.04 * total) {
+            return None;
+        }
+        if worst < enough * tolerance || (round > 2 && worst > 0.97 * before) {
+            break;
+        }
+        before = worst;
+        cubic = solve(&own, &at, ends, directions, Some(cubic))?;
+    }
+    if !is_plain(&cubic) {
+        return None;
+    }
+    let off = distances(&cubic, points, &looked, &at, &length, tolerance)?;
+    Some(Fitted { cubic, off })
+}
+
+/// A step of Newton's towards the parameter of the nearest place; and the distance there.
+fn nearer(cubic: &CubicBez, p: Point, t: f64) -> (f64, f64) {
+    let velocity = cubic.deriv();
+    let away = cubic.eval(t) - p;
+    let speed = velocity.eval(t).to_vec2();
+    let bend = velocity.deriv().eval(t).to_vec2();
+    let slope = speed.hypot2() + away.dot(bend);
+    let step = if slope > 1e-12 {
+        away.dot(speed) / slope
+    } else {
+        0.0
+    };
+    let to = (t - step.clamp(-0.1, 0.1)).clamp(0.0, 1.0);
+    let (old, new) = (away.hypot(), cubic.eval(to).distance(p));
+    if new <= old { (to, new) } else { (t, old) }
+}
+
+/// Distance of every point, from above; `None` once one is beyond the tolerance, or where the
+/// curve leaves the points between two of them.
+fn distances(
+    cubic: &CubicBez,
+    points: &[Point],
+    looked: &[usize],
+    at: &[f64],
+    length: &[f64],
+    tolerance: f64,
+) -> Option<Vec<f32>> {
+    let mut off = Vec::with_capacity(points.len());
+    let mut k = 0;
+    let (mut last_t, mut last_p) = (0.0, points[0]);
+    for (i, &p) in points.iter().enumerate() {
+        while k + 2 < looked.len() && looked[k + 1] < i {
+            k += 1;
+        }
+        let (from, to) = (looked[k], looked[k + 1]);
+        let part = (length[i] - length[from]) / (length[to] - length[from]).max(1e-12);
+        let guess = at[k] + (at[k + 1] - at[k]) * part.clamp(0.0, 1.0);
+        let (t, _) = nearer(cubic, p, guess);
+        let (t, distance) = nearer(cubic, p, t);
+        if distance > tolerance {
+            return None;
+        }
+        off.push(distance as f32);
+        // Half way to the next point the curve is still close to the straight step.
+        let middle = cubic.eval((t + last_t) / 2.0);
+        let step = kurbo::Line::new(last_p, p);
+        let bulge = kurbo::ParamCurveNearest::nearest(&step, middle, 1e-9)
+            .distance_sq
+            .sqrt();
+        if bulge > 1.5 * tolerance || t + 0.02 < last_t {
+            return None;
+        }
+        (last_t, last_p) = (t, p);
+    }
+    Some(off)
+}
+
+/// Whether both handles point along the chord and reach no farther than it: no loop, no fold.
+fn is_plain(cubic: &CubicBez) -> bool {
+    let chord = cubic.p3 - cubic.p0;
+    [cubic.p1 - cubic.p0, cubic.p3 - cubic.p2]
+        .iter()
+        .all(|handle| handle.dot(chord) >= -1e-12 && handle.hypot2() <= chord.hypot2())
+}
+
+/// The handles of least squares for given parameters.
+///
+/// Distances along the curve `last` count little.
+fn solve(
+    points: &[Point],
+    at: &[f64],
+    [p0, p3]: [Point; 2],
+    directions: Directions,
+    last: Option<CubicBez>,
+) -> Option<CubicBez> {
+    let velocity = last.map(|c| c.deriv());
+    // Unknown k moves the curve by `ways[k]` times the weight of its handle.
+    let mut ways: Vec<(usize, Vec2)> = Vec::with_capacity(4);
+    let base = [p0, p3];
+    for (handle, direction) in [directions.start, directions.end].into_iter().enumerate() {
+        match direction {
+            Some(d) => ways.push((handle, if handle == 0 { d } else { -d })),
+            None => {
+                ways.extend([(handle, Vec2::new(1.0, 0.0)), (handle, Vec2::new(0.0, 1.0))]);
+            }
+        }
+    }
+    let n = ways.len();
+    let mut rows = [[0.0; 5]; 4];
+    for (&p, &t) in points.iter().zip(at) {
+        let u = 1.0 - t;
+        let (b0, b1, b2, b3) = (u * u * u, 3.0 * u * u * t, 3.0 * u * t * t, t * t * t);
+        let still =
+            p0.to_vec2() * b0 + base[0].to_vec2() * b1 + base[1].to_vec2() * b2 + p3.to_vec2() * b3;
+        let left = p.to_vec2() - still;
+        let weight = [b1, b2];
+        let tangent = velocity.map_or(Vec2::ZERO, |v| v.eval(t).to_vec2());
+        let tangent = if tangent.hypot2() > 0.0 {
+            tangent.normalize()
+        } else {
+            tangent
+        };
+        // What counts of a vector.
+        let seen = |v: Vec2| v - tangent * (v.dot(tangent) * (1.0 - ALONG));
+        for i in 0..n {
+            let (h, way) = ways[i];
+            for j in 0..n {
+                rows[i][j] += weight[h] * weight[ways[j].0] * seen(way).dot(ways[j].1);
+            }
+            rows[i][4] += weight[h] * seen(way).dot(left);
+        }
+    }
+    let x = eliminated(rows, n)?;
+    let mut handles = base;
+    for (k, &(h, way)) in ways.iter().enumerate() {
+        handles[h] += way * x[k];
+    }
+    // A handle that points backwards along a given direction is no fit.
+    for (handle, direction) in [directions.start, directions.end].into_iter().enumerate() {
+        if let Some(d) = direction {
+            let along = if handle == 0 {
+                (handles[0] - p0).dot(d)
+            } else {
+                (p3 - handles[1]).dot(d)
+            };
+            if along <= 0.0 {
+                return None;
+            }
+        }
+    }
+    Some(CubicBez::new(p0, handles[0], handles[1], p3))
+}
+
+/// Gauss elimination of up to four equations.
+fn eliminated(mut rows: [[f64; 5]; 4], n: usize) -> Option<[f64; 4]> {
+    let mut x = [0.0; 4];
+    for i in 0..n {
+        let pivot = (i..n).max_by(|&a, &b| rows[a][i].abs().total_cmp(&rows[b][i].abs()))?;
+        rows.swap(i, pivot);
+        if rows[i][i].abs() < 1e-12 {
+            return None;
+        }
+        for k in i + 1..n {
+            let factor = rows[k][i] / rows[i][i];
+            let own = rows[i];
+            for (cell, from) in rows[k].iter_mut().zip(own).skip(i) {
+                *cell -= factor * from;
+            }
+        }
+    }
+    for i in (0..n).rev() {
+        let known: f64 = (i + 1..n).map(|c| rows[i][c] * x[c]).sum();
+        x[i] = (rows[i][4] - known) / rows[i][i];
+    }
+    Some(x)
+}

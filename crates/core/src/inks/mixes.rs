@@ -1,0 +1,147 @@
+//! Mixes: how much of each of two inks a pixel holds.
+//!
+//! A renderer, a scanner or a lens mixes two inks *linearly in the values as stored* along their
+//! edge, so a mixed pixel lies on the straight line between them, and its place on that line is
+//! its coverage. The line is measured in luma and chroma (ITU-R BT.601, as in JPEG), chroma
+//! counted less: many files store chroma at half the resolution, so it says less about where an
+//! edge is. For unspoiled mixes any such measure gives the same coverage.
+
+use crate::inks::Rgb;
+
+/// Weight of the two chroma axes against luma.
+const CHROMA: f32 = 0.5;
+
+/// A colour as a place: luma, two weighted chromas, alpha; 0 to 255 in the first and the last.
+pub(super) type Place = [f32; 4];
+
+/// The place of a premultiplied pixel.
+pub(super) fn place([r, g, b, a]: [u8; 4]) -> Place {
+    place_of([f32::from(r), f32::from(g), f32::from(b), f32::from(a)])
+}
+
+fn place_of([r, g, b, a]: [f32; 4]) -> Place {
+    let y = 0.299 * r + 0.587 * g + 0.114 * b;
+    [y, CHROMA * (b - y) / 1.772, CHROMA * (r - y) / 1.402, a]
+}
+
+/// The place of an ink; that of transparency is nought.
+pub(super) fn place_of_ink(colour: Rgb, clear: bool) -> Place {
+    if clear {
+        return [0.0; 4];
+    }
+    let [r, g, b] = colour.0;
+    place([r, g, b, 255])
+}
+
+/// Squared distance of two places.
+pub(super) fn distance_sq(a: Place, b: Place) -> f32 {
+    let mut sum = 0.0;
+    for c in 0..4 {
+        sum += (a[c] - b[c]) * (a[c] - b[c]);
+    }
+    sum
+}
+
+/// Part of `i` in a mix of `i` and `j`, 0 to 1, and the squared distance from the line between them.
+pub(super) fn mix(p: Place, i: Place, j: Place) -> (f32, f32) {
+    let (mut dot, mut length) = (0.0, 0.0);
+    for c in 0..4 {
+        dot += (p[c] - j[c]) * (i[c] - j[c]);
+        length += (i[c] - j[c]) * (i[c] - j[c]);
+    }
+    let t = if length > 0.0 {
+        (dot / length).clamp(0.0, 1.0)
+    } else {
+        0.5
+    };
+    let mut on_line = [0.0; 4];
+    for c in 0..4 {
+        on_line[c] = j[c] + t * (i[c] - j[c]);
+    }
+    (t, distance_sq(p, on_line))
+}
+
+/// Colour times alpha, and alpha: mixes with transparency are straight lines in this space too.
+pub(super) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
+    if a == 255 {
+        return [r, g, b, a];
+    }
+    let times = |v: u8| ((u32::from(v) * u32::from(a) + 127) / 255) as u8;
+    [times(r), times(g), times(b), a]
+}
+
+/// For every pair of inks the coverage as a linear function of a premultiplied pixel.
+#[derive(Clone, Debug)]
+pub struct Mixes {
+    inks: usize,
+    /// Weights of r, g, b, a and a constant, by `i · inks + j`.
+    pairs: Vec<[f32; 5]>,
+}
+
+impl Mixes {
+    /// For inks at these places.
+    pub(super) fn new(places: &[Place]) -> Self {
+        let n = places.len();
+        let axes: [Place; 4] = [
+            place_of([1.0, 0.0, 0.0, 0.0]),
+            place_of([0.0, 1.0, 0.0, 0.0]),
+            place_of([0.0, 0.0, 1.0, 0.0]),
+            place_of([0.0, 0.0, 0.0, 1.0]),
+        ];
+        let mut pairs = vec![[0.0, 0.0, 0.0, 0.0, 0.5]; n * n];
+        for i in 0..n {
+            for j in 0..n {
+                let length = distance_sq(places[i], places[j]);
+                if length <= 0.0 {
+                    continue;
+                }
+                let along = |p: Place| -> f32 {
+                    (0..4).map(|c| p[c] * (places[i][c] - places[j][c])).sum()
+                };
+                let pair = &mut pairs[i * n + j];
+                for (weight, axis) in pair.iter_mut().zip(axes) {
+                    *weight = along(axis) / length;
+                }
+                pair[4] = -along(places[j]) / length;
+            }
+        }
+        Self { inks: n, pairs }
+    }
+
+    /// Part of ink `i` in a premultiplied pixel between inks `i` and `j`, 0 to 1.
+    #[must_use]
+    pub fn part(&self, [r, g, b, a]: [u8; 4], i: u8, j: u8) -> f32 {
+        let w = &self.pairs[usize::from(i) * self.inks + usize::from(j)];
+        let t = w[0] * f32::from(r)
+            + w[1] * f32::from(g)
+            + w[2] * f32::from(b)
+            + w[3] * f32::from(a)
+            + w[4];
+        t.clamp(0.0, 1.0)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_mix_of_two_inks_holds_as_much_of_each_as_was_mixed() {
+        let (red, sea) = (Rgb([200, 30, 40]), Rgb([20, 110, 130]));
+        let mixes = Mixes::new(&[
+            place_of_ink(red, false),
+            place_of_ink(sea, false),
+            place_of_ink(Rgb::WHITE, true),
+        ]);
+        for part in [0.0f32, 0.2, 0.5, 0.9] {
+            let mut p = [0, 0, 0, 255];
+            for ((to, a), b) in p.iter_mut().zip(red.0).zip(sea.0) {
+                *to = (f32::from(a) * part + f32::from(b) * (1.0 - part)).round() as u8;
+            }
+            assert!((mixes.part(p, 0, 1) - part).abs() < 0.01);
+            assert!((mixes.part(p, 1, 0) + part - 1.0).abs() < 0.01);
+            let clear = premultiplied([200, 30, 40, (part * 255.0) as u8]);
+            assert!((mixes.part(clear, 0, 2) - part).abs() < 0.01);
+        }
+    }
+}
