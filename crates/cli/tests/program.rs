@@ -374,7 +374,7 @@ async fn wrong_values_and_strangers_are_turned_away() -> Result<()> {
     };
     for (field, value, words) in [
         ("width", "wide", "is not a number"),
-        ("width", "0mm", "outside 0.01 to 20000 mm"),
+        ("width", "0mm", "outside 1 to 20000 mm"),
         ("tolerance", "5 furlongs", "not a unit known here"),
         ("min_part", "-1", "outside 0 to 10000 mm²"),
         ("corner", "179", "outside 5 to 170 °"),

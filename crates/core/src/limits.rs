@@ -9,7 +9,7 @@ pub const PIXELS: u64 = 100_000_000;
 /// Greatest width or height of a picture, px.
 pub const SIDE_PX: u32 = 40_000;
 /// Sides of a finished design, mm.
-pub const SIDE_MM: RangeInclusive<f64> = 0.01..=20_000.0;
+pub const SIDE_MM: RangeInclusive<f64> = 1.0..=20_000.0;
 /// Points of edges up to which every picture is traced.
 pub const EDGE_POINTS: u64 = 600_000;
 /// With more of them, the greatest number for each hundred pixels.

@@ -22,7 +22,11 @@ fn filled(width: u32, height: u32, colour: impl Fn(u32, u32) -> [u8; 3]) -> Pict
 }
 
 fn recipe(picture: &Picture) -> Recipe {
-    Recipe::automatic(Size::at_ppi(picture.width(), picture.height(), 96.0))
+    // No side below a millimetre, as the page makes it.
+    let mut size = Size::at_ppi(picture.width(), picture.height(), 96.0);
+    size.width = Mm::new(size.width.get().max(1.0));
+    size.height = Mm::new(size.height.get().max(1.0));
+    Recipe::automatic(size)
 }
 
 fn traced(picture: &Picture, mode: InkMode) -> Traced {

@@ -20,8 +20,6 @@ use crate::fit::corners::Run;
 use crate::fit::cubic::{self, Directions};
 use crate::segment::{Arc, Segment};
 
-/// Part of the tolerance that free pieces use; the rest is for smooth joints.
-const FREE: f64 = 0.8;
 /// Part of the tolerance for lines and arcs, which say more than a cubic does …
 const STRICT: f64 = 0.4;
 /// … and wobbles that they may leave.
@@ -58,11 +56,12 @@ impl Limits {
     fn strict(&self) -> f64 {
         (STRICT * self.tolerance)
             .max(WOBBLES * self.wobble)
-            .min(FREE * self.tolerance)
+            .min(self.tolerance)
     }
 }
 
 /// A piece along a stretch of points, and how far each of them lies off.
+#[derive(Clone)]
 struct Piece {
     stretch: Range<usize>,
     segment: Segment,
@@ -185,11 +184,28 @@ pub(super) fn fit_run(
         at = piece.stretch.end;
         pieces.push(piece);
     }
-    let pieces = evened(guide, pieces, limits);
-    for piece in joined(guide, &pieces, run.smooth_loop, limits) {
+    // Where free pieces do not join smoothly they are split; a piece more from the start may do
+    // with fewer in all.
+    let mut best: Option<Vec<Piece>> = None;
+    for more in 0..=MOST_MORE {
+        let even = evened(guide, &pieces, more, limits);
+        let count = even.len();
+        let found = joined(guide, &even, run.smooth_loop, limits);
+        let split = found.len() > count;
+        if best.as_ref().is_none_or(|b| found.len() < b.len()) {
+            best = Some(found);
+        }
+        if !split {
+            break;
+        }
+    }
+    for piece in best.unwrap_or_default() {
         add(piece, edge);
     }
 }
+
+/// Pieces that are added at most to each row of cubics so that their joints come smooth.
+const MOST_MORE: usize = 2;
 
 fn add(piece: Piece, edge: &mut FittedEdge) {
     edge.segments.push(piece.segment);
@@ -255,7 +271,7 @@ fn farthest(guide: Guide<'_>, from: usize, limits: Limits) -> Piece {
             guide,
             s,
             Directions::default(),
-            FREE * limits.tolerance,
+            limits.tolerance,
             WHILE_TRYING,
         )
     });
@@ -393,35 +409,24 @@ fn free_cubic(
 
 /// Neighbouring cubics with their joints moved so that each is about as long as the next, where
 /// that holds: the last of a run would be a stub otherwise.
-fn evened(guide: Guide<'_>, pieces: Vec<Piece>, limits: Limits) -> Vec<Piece> {
+fn evened(guide: Guide<'_>, pieces: &[Piece], more: usize, limits: Limits) -> Vec<Piece> {
+    let is_cubic = |p: &Piece| matches!(p.segment, Segment::Cubic(_));
     let mut out: Vec<Piece> = Vec::new();
-    let mut rest = pieces.into_iter().peekable();
-    while let Some(first) = rest.next() {
-        let is_cubic = |p: &Piece| matches!(p.segment, Segment::Cubic(_));
-        if !is_cubic(&first) {
-            out.push(first);
-            continue;
-        }
-        let mut group = vec![first];
-        while let Some(next) = rest.next_if(is_cubic) {
-            group.push(next);
-        }
-        let (start, count) = (group[0].stretch.start, group.len());
-        let length = group[count - 1].stretch.end - start;
+    for group in pieces.chunk_by(|a, b| is_cubic(a) && is_cubic(b)) {
+        let (start, count) = (group[0].stretch.start, group.len() + more);
+        let length = group[group.len() - 1].stretch.end - start;
         let cut = |n: usize| start + length * n / count;
         let even: Option<Vec<Piece>> = (0..count)
             .map(|n| {
                 let stretch = cut(n)..cut(n + 1);
-                free_cubic(
-                    guide,
-                    stretch,
-                    Directions::default(),
-                    FREE * limits.tolerance,
-                    IN_THE_END,
-                )
+                let none = Directions::default();
+                free_cubic(guide, stretch, none, limits.tolerance, IN_THE_END)
             })
             .collect();
-        out.extend(even.unwrap_or(group));
+        match even {
+            Some(even) if is_cubic(&group[0]) => out.extend(even),
+            _ => out.extend(group.iter().cloned()),
+        }
     }
     out
 }
@@ -461,6 +466,20 @@ fn passing(guide: Guide<'_>, at: usize, closed: bool) -> Option<Vec2> {
     (way.hypot2() > 0.0).then(|| way.normalize())
 }
 
+/// Directions that a joint of two cubics may have, the likeliest first.
+fn ways(guide: Guide<'_>, before: &Piece, after: &Piece, closed: bool) -> Vec<Vec2> {
+    let (a, b) = (before.segment.tangent(true), after.segment.tangent(false));
+    if a.hypot2() <= 0.0 || b.hypot2() <= 0.0 {
+        return Vec::new();
+    }
+    let (a, b) = (a.normalize(), b.normalize());
+    let between = [0.5, 0.0, 1.0, 0.25, 0.75, -0.5, 1.5].map(|t| a.lerp(b, t).normalize());
+    passing(guide, after.stretch.start, closed)
+        .into_iter()
+        .chain(between)
+        .collect()
+}
+
 /// The pieces with smooth joints.
 fn joined(guide: Guide<'_>, pieces: &[Piece], closed: bool, limits: Limits) -> Vec<Piece> {
     let count = pieces.len();
@@ -491,37 +510,29 @@ fn joined(guide: Guide<'_>, pieces: &[Piece], closed: bool, limits: Limits) -> V
     let mut found: Vec<Option<Piece>> = (0..count)
         .map(|n| is_cubic(n).then(|| held(n, &at)).flatten())
         .collect();
-    // Where the cubics do not agree on a direction, the points themselves are asked.
-    for n in 0..count {
-        if !is_cubic(n) || found[n].is_some() {
+    // Where a piece does not hold, other directions at its joints may hold for it and its neighbour.
+    for joint in usize::from(!closed)..count {
+        let (before, after) = ((joint + count - 1) % count, joint);
+        let both_cubic = is_cubic(before) && is_cubic(after) && before != after;
+        if !both_cubic || at[joint].is_none() || (found[before].is_some() && found[after].is_some())
+        {
             continue;
         }
-        for joint in [n, n + 1] {
-            let inner = joint > 0 && joint < count;
-            if !inner || at[joint].is_none() || !is_cubic(joint - 1) || !is_cubic(joint) {
-                continue;
-            }
+        let mut most = usize::from(found[before].is_some()) + usize::from(found[after].is_some());
+        for way in ways(guide, &pieces[before], &pieces[after], closed) {
             let mut tried = at.clone();
-            tried[joint] = passing(guide, pieces[joint].stretch.start, closed);
-            let both = (held(joint - 1, &tried), held(joint, &tried));
-            let own = if joint == n {
-                both.1.is_some()
-            } else {
-                both.0.is_some()
-            };
-            let other_held = if joint == n {
-                &found[joint - 1]
-            } else {
-                &found[joint]
-            };
-            let other = if joint == n {
-                both.0.is_some()
-            } else {
-                both.1.is_some()
-            };
-            if own && (other || other_held.is_none()) {
+            tried[joint] = Some(way);
+            if joint == 0 {
+                tried[count] = Some(way);
+            }
+            let (first, second) = (held(before, &tried), held(after, &tried));
+            let holding = usize::from(first.is_some()) + usize::from(second.is_some());
+            if holding > most {
                 at = tried;
-                (found[joint - 1], found[joint]) = both;
+                (found[before], found[after]) = (first, second);
+                most = holding;
+            }
+            if most == 2 {
                 break;
             }
         }
