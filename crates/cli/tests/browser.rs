@@ -170,6 +170,12 @@ async fn every_choice_can_be_undone_and_done_again() -> Result<()> {
         // An ink is dropped and kept again on the rail.
         b.find(".ink:nth-of-type(2) .eye").await?.click().await?;
         b.until_text("#summary-inks", "2 kept, 2 dropped").await?;
+        b.until(
+            "every kept ink tells its shapes and nodes",
+            "return document.querySelectorAll('.ink .counts').length === 2 \
+             && [...document.querySelectorAll('.ink .counts')].every((c) => /^\\d+ shapes? · \\d+ nodes?$/.test(c.textContent))",
+        )
+        .await?;
         b.find("#undo").await?.click().await?;
         b.until_text("#summary-inks", "3 kept, 1 dropped").await?;
         Ok(())
@@ -198,6 +204,43 @@ async fn a_moved_slider_shows_its_effect_before_it_is_kept() -> Result<()> {
         b.until_text("#problem-tolerance", "outside 0.001 to 10 mm").await?;
         b.until_text("#figure-2", nodes.trim()).await?;
         Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/5/trace", server.address)).await?;
+        b.until_drawn().await?;
+        b.until_text("#why", "nothing is smoothed").await?;
+        b.retype("#f-smooth", "2").await?;
+        b.until(
+            "it is kept",
+            "return document.querySelector('#undo').title === 'Undo: Smooth under 2.00 mm'",
+        )
+        .await?;
+        b.retype("#f-smooth", "99").await?;
+        b.until_text("#problem-smooth", "outside 0 to 50 mm")
+            .await?;
+
+        b.go(&format!("{}/jobs/5/inks", server.address)).await?;
+        b.find("input[value=mono] + span").await?.click().await?;
+        b.until_text("#why", "Threshold").await?;
+        b.find("input[name=local]").await?.click().await?;
+        b.until_text("#why", "darker than its surroundings").await?;
+        b.until(
+            "it is kept",
+            "return document.querySelector('#undo').title === 'Undo: Threshold by surroundings'",
+        )
+        .await?;
+        b.until(
+            "the slider is gone",
+            "return !document.getElementById('r-threshold')",
+        )
+        .await?;
+        b.find("input[name=local]").await?.click().await?;
+        b.until_text("#why", "half way between").await
     })
     .await
 }
@@ -237,6 +280,14 @@ async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
             return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43").await?;
         b.find("[data-view=wireframe]").await?.click().await?;
         b.until("wireframe is the view", "return document.querySelector('[data-view=wireframe]').getAttribute('aria-pressed') === 'true'").await?;
+
+        // What strays is told with the figure that stands among the counts as well.
+        b.find("[data-view=strayed]").await?.click().await?;
+        b.until("strayed is the view", "return document.querySelector('[data-view=strayed]').getAttribute('aria-pressed') === 'true'").await?;
+        b.until("red dots are drawn", "const c = document.querySelector('canvas'); \
+            const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data; \
+            for (let i = 0; i < d.length; i += 4) if (d[i] === 0xb3 && d[i + 1] === 0x26 && d[i + 2] === 0x1e) return true; \
+            return false").await?;
 
         let zoom = b.text(".where").await?;
         b.page.execute("document.querySelector('canvas').dispatchEvent(new WheelEvent('wheel', { deltaY: -600, clientX: 700, clientY: 400, bubbles: true, cancelable: true }))", vec![]).await?;

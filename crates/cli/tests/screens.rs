@@ -88,7 +88,7 @@ impl Gallery {
         self.drawn().await?;
         self.look("job").await?;
         b.page.execute("const s = document.querySelector('[data-over]'); s.value = ''; s.dispatchEvent(new Event('change'))", vec![]).await?;
-        for view in ["artwork", "solid", "outlines", "wireframe"] {
+        for view in ["artwork", "solid", "outlines", "wireframe", "strayed"] {
             b.find(&format!("[data-view={view}]"))
                 .await?
                 .click()

@@ -180,7 +180,7 @@ pub(super) fn fit_run(
     let mut pieces = Vec::new();
     let mut at = 0;
     while at < last {
-        let piece = farthest(guide, at, limits);
+        let piece = with_room(guide, farthest(guide, at, limits), limits);
         at = piece.stretch.end;
         pieces.push(piece);
     }
@@ -285,6 +285,22 @@ fn farthest(guide: Guide<'_>, from: usize, limits: Limits) -> Piece {
         // A step from one point to the next always holds.
         _ => curve.unwrap_or_else(|| step(guide, from..from + 1)),
     }
+}
+
+/// Points that are left at least for the piece after a cubic: fewer say little of its direction.
+const LEAST_REST: usize = 10;
+
+/// A cubic that would leave only a stub of the run, drawn back so that two good ones fit.
+fn with_room(guide: Guide<'_>, piece: Piece, limits: Limits) -> Piece {
+    let Range { start, end } = piece.stretch;
+    let last = guide.points.len() - 1;
+    let rest = last - end;
+    if !matches!(piece.segment, Segment::Cubic(_)) || rest == 0 || rest >= LEAST_REST {
+        return piece;
+    }
+    let to = start + (last - start) / 2;
+    let none = Directions::default();
+    free_cubic(guide, start..to, none, limits.tolerance, IN_THE_END).unwrap_or(piece)
 }
 
 fn step(guide: Guide<'_>, stretch: Range<usize>) -> Piece {
@@ -442,6 +458,13 @@ fn direction(before: &Piece, after: &Piece) -> Option<Vec2> {
         return None;
     }
     let rigid = |p: &Piece| !matches!(p.segment, Segment::Cubic(_));
+    // A single step says nothing of the direction.
+    if [before, after]
+        .iter()
+        .any(|p| rigid(p) && p.stretch.len() <= 2)
+    {
+        return None;
+    }
     Some(match (rigid(before), rigid(after)) {
         (true, false) => a,
         (false, true) => b,

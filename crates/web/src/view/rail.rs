@@ -12,6 +12,8 @@ pub(crate) struct RailInk {
     pub(crate) colour: String,
     pub(crate) name: String,
     pub(crate) figures: String,
+    /// Shapes and nodes of a kept ink.
+    pub(crate) counts: String,
     pub(crate) kept: bool,
     pub(crate) clear: bool,
 }
@@ -43,6 +45,16 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
             } else {
                 format!("dropped · {}", text::percent(ink.share))
             };
+            let some = |n: usize, one: &str| format!("{n} {one}{}", if n == 1 { "" } else { "s" });
+            let counts = if kept {
+                format!(
+                    "{} · {}",
+                    some(ink.shapes, "shape"),
+                    some(ink.nodes, "node")
+                )
+            } else {
+                String::new()
+            };
             hatch += usize::from(kept);
             RailInk {
                 letter: ink.letter.clone().unwrap_or_else(|| "–".to_owned()),
@@ -50,6 +62,7 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
                 colour: ink.colour.to_string(),
                 name: own,
                 figures,
+                counts,
                 kept,
                 clear: ink.clear,
             }
