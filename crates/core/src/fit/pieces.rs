@@ -34,6 +34,10 @@ const ARC_PX: f64 = 4.0;
 const ARC_SWEEP: Range<f64> = 0.35..3.5;
 /// Directions that differ by more than this at a joint are a corner that was missed, as a cosine.
 const KINK_COS: f64 = 0.9;
+/// The same where one of the two is a line (10°).
+const LINE_KINK_COS: f64 = 0.985;
+/// An arc whose neighbour goes on in another direction than this is drawn as a cubic (3°).
+const ARC_KINK_COS: f64 = 0.9986;
 /// Points on each side that tell in which direction a joint is passed.
 const PASSING: usize = 5;
 /// Points that the first piece tried runs along.
@@ -189,6 +193,7 @@ pub(super) fn fit_run(
     let mut best: Option<Vec<Piece>> = None;
     for more in 0..=MOST_MORE {
         let even = evened(guide, &pieces, more, limits);
+        let even = without_odd_arcs(guide, &even, run.smooth_loop, limits);
         let count = even.len();
         let found = joined(guide, &even, run.smooth_loop, limits);
         let split = found.len() > count;
@@ -465,6 +470,11 @@ fn direction(before: &Piece, after: &Piece) -> Option<Vec2> {
     {
         return None;
     }
+    // A line does not give way: where a curve leaves it at an angle there is a corner.
+    let is_line = |p: &Piece| matches!(p.segment, Segment::Line(_));
+    if (is_line(before) || is_line(after)) && a.dot(b) < LINE_KINK_COS {
+        return None;
+    }
     Some(match (rigid(before), rigid(after)) {
         (true, false) => a,
         (false, true) => b,
@@ -487,6 +497,42 @@ fn passing(guide: Guide<'_>, at: usize, closed: bool) -> Option<Vec2> {
     };
     let way = *guide.joints.get(after)? - guide.joints[before];
     (way.hypot2() > 0.0).then(|| way.normalize())
+}
+
+/// Pieces with those arcs as cubics that would have to meet their neighbours at an angle.
+fn without_odd_arcs(
+    guide: Guide<'_>,
+    pieces: &[Piece],
+    closed: bool,
+    limits: Limits,
+) -> Vec<Piece> {
+    let count = pieces.len();
+    let kinked = |a: &Piece, b: &Piece| {
+        let (u, v) = (a.segment.tangent(true), b.segment.tangent(false));
+        let lengths = u.hypot() * v.hypot();
+        let cos = if lengths > 0.0 {
+            u.dot(v) / lengths
+        } else {
+            1.0
+        };
+        (KINK_COS..ARC_KINK_COS).contains(&cos)
+    };
+    let at = |n: usize| {
+        let piece = &pieces[n];
+        let inner = |m: usize| closed || (1..count).contains(&m);
+        let before = inner(n) && kinked(&pieces[(n + count - 1) % count], piece);
+        let after = inner(n + 1) && kinked(piece, &pieces[(n + 1) % count]);
+        if matches!(piece.segment, Segment::Arc(_)) && (before || after) {
+            let none = Directions::default();
+            let own = piece.stretch.clone();
+            free_cubic(guide, own, none, limits.tolerance, IN_THE_END)
+        } else {
+            None
+        }
+    };
+    (0..count)
+        .map(|n| at(n).unwrap_or_else(|| pieces[n].clone()))
+        .collect()
 }
 
 /// Directions that a joint of two cubics may have, the likeliest first.
@@ -558,6 +604,24 @@ fn joined(guide: Guide<'_>, pieces: &[Piece], closed: bool, limits: Limits) -> V
             if most == 2 {
                 break;
             }
+        }
+    }
+    // A curve that cannot come into a line smoothly meets it at a slight corner.
+    let is_line = |n: usize| matches!(pieces[n].segment, Segment::Line(_));
+    for joint in usize::from(!closed)..count {
+        let (before, after) = ((joint + count - 1) % count, joint);
+        let curve = if is_line(before) { after } else { before };
+        if is_line(before) == is_line(after) || !is_cubic(curve) || found[curve].is_some() {
+            continue;
+        }
+        let mut tried = at.clone();
+        tried[joint] = None;
+        if joint == 0 {
+            tried[count] = None;
+        }
+        if let Some(piece) = held(curve, &tried) {
+            at = tried;
+            found[curve] = Some(piece);
         }
     }
     let mut out = Vec::with_capacity(count);
