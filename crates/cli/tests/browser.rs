@@ -215,6 +215,7 @@ async fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() 
         b.until_drawn().await?;
         b.until_text("#why", "nothing is smoothed").await?;
         b.retype("#f-smooth", "2").await?;
+        b.find("#f-smooth").await?.send_keys(Key::Tab).await?;
         b.until(
             "it is kept",
             "return document.querySelector('#undo').title === 'Undo: Smooth under 2.00 mm'",

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use actix_web::{HttpRequest, HttpResponse, Responder, get, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
+use inky_core::inks::InkMode;
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 use inky_store::{History, Job, JobId, Store};
@@ -189,7 +190,10 @@ async fn choose(
 ) -> Result<HttpResponse, WebError> {
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
     let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Kept).await?;
-    let kind = |r: &Recipe| std::mem::discriminant(&r.inks.mode);
+    let kind = |r: &Recipe| {
+        let local = matches!(r.inks.mode, InkMode::Mono { local: true, .. });
+        (std::mem::discriminant(&r.inks.mode), local)
+    };
     let reshaped = kind(&now.recipe) != kind(&recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
