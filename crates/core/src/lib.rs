@@ -16,6 +16,7 @@
 pub mod boundary;
 pub mod fit;
 pub mod inks;
+mod least_squares;
 pub mod limits;
 pub mod picture;
 pub mod recipe;

@@ -13,6 +13,7 @@
 use kurbo::{Point, Vec2};
 
 use crate::boundary::{Edge, HalfEdge, Junction, OUTSIDE};
+use crate::least_squares::{line_through, solve};
 
 /// Points of an edge nearer than this are mixed with the third ink, px …
 const FROM_PX: f64 = 1.2;
@@ -74,37 +75,26 @@ fn meeting(edges: &[Edge], junction: &Junction, from: f64) -> Option<Point> {
         yy += normal.y * normal.y;
         to += normal * off;
     }
-    let determinant = xx * yy - xy * xy;
-    if lines < 2 || determinant < LEAST_SPREAD {
+    if lines < 2 || xx * yy - xy * xy < LEAST_SPREAD {
         return None;
     }
-    let point = Point::new(
-        (to.x * yy - to.y * xy) / determinant,
-        (to.y * xx - to.x * xy) / determinant,
-    );
+    let [[x], [y]] = solve([[xx, xy], [xy, yy]], [[to.x], [to.y]])?;
+    let point = Point::new(x, y);
     (point.distance(junction.point) <= REACH_PX).then_some(point)
 }
 
 /// The line along an edge near its junction: a point of it, and its normal.
 fn side(edge: &Edge, reversed: bool, end: Point, from: f64) -> Option<(Vec2, Vec2)> {
     let last = edge.points.len() - 1;
-    let near: Vec<Vec2> = (1..last)
+    let near: Vec<Point> = (1..last)
         .map(|k| if reversed { last - k } else { k })
         .take_while(|&i| edge.points[i].distance(end) <= from + ALONG_PX)
         .filter(|&i| !edge.weak[i] && edge.points[i].distance(end) >= from)
-        .map(|i| edge.points[i].to_vec2())
+        .map(|i| edge.points[i])
         .collect();
     if near.len() < 2 {
         return None;
     }
-    let mean = near.iter().fold(Vec2::ZERO, |sum, &p| sum + p) / near.len() as f64;
-    let (mut xx, mut xy, mut yy) = (0.0, 0.0, 0.0);
-    for p in &near {
-        let d = *p - mean;
-        xx += d.x * d.x;
-        xy += d.x * d.y;
-        yy += d.y * d.y;
-    }
-    let angle = 0.5 * (2.0 * xy).atan2(xx - yy);
-    Some((mean, Vec2::from_angle(angle).turn_90()))
+    let (middle, along) = line_through(&near)?;
+    Some((middle.to_vec2(), along.turn_90()))
 }

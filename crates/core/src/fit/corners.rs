@@ -8,8 +8,10 @@
 //!    ╱         ╲   already: along a round bend the turn grows in proportion to the arm instead.
 //! ```
 
-use kurbo::{Line, Point, Vec2};
+use kurbo::{Line, Point};
 
+use crate::fit::track::Track;
+use crate::least_squares::line_through;
 use crate::units::Degrees;
 
 /// Arms over which the turn is taken, px: the short one and the long one.
@@ -34,55 +36,7 @@ pub(super) struct Run {
     pub smooth_loop: bool,
 }
 
-/// A boundary with its running length, closed or open.
-struct Boundary<'a> {
-    points: &'a [Point],
-    /// Length up to each point, and, closed, back to the first.
-    length: Vec<f64>,
-    closed: bool,
-}
-
-impl<'a> Boundary<'a> {
-    fn new(points: &'a [Point], closed: bool) -> Self {
-        let mut length = vec![0.0];
-        let mut sum = 0.0;
-        let round = if closed { points.first() } else { None };
-        for pair in points.iter().chain(round).collect::<Vec<_>>().windows(2) {
-            sum += pair[0].distance(*pair[1]);
-            length.push(sum);
-        }
-        Self {
-            points,
-            length,
-            closed,
-        }
-    }
-
-    fn total(&self) -> f64 {
-        self.length.last().copied().unwrap_or(0.0)
-    }
-
-    /// The point at a running length; beyond the ends of an open boundary, `None`.
-    fn at(&self, s: f64) -> Option<Point> {
-        let total = self.total();
-        let s = if self.closed { s.rem_euclid(total) } else { s };
-        if !(0.0..=total).contains(&s) {
-            return None;
-        }
-        let i = self
-            .length
-            .partition_point(|&l| l <= s)
-            .clamp(1, self.length.len() - 1)
-            - 1;
-        let (a, b) = (self.points[i], self.points[(i + 1) % self.points.len()]);
-        let step = self.length[i + 1] - self.length[i];
-        Some(if step > 0.0 {
-            a.lerp(b, (s - self.length[i]) / step)
-        } else {
-            a
-        })
-    }
-
+impl Track<'_> {
     /// Turn between the arms of a length on both sides, radians.
     fn turn(&self, s: f64, arm: f64) -> Option<f64> {
         let (before, here, after) = (self.at(s - arm)?, self.at(s)?, self.at(s + arm)?);
@@ -98,26 +52,9 @@ impl<'a> Boundary<'a> {
             let away = from + (to - from) * i as f64 / STEPS as f64;
             points.push(self.at(s + direction * away)?);
         }
-        Some(line_through(&points))
+        let (middle, along) = line_through(&points)?;
+        Some(Line::new(middle, middle + along))
     }
-}
-
-/// The total least-squares line through points, from the first towards the last.
-fn line_through(points: &[Point]) -> Line {
-    let n = points.len() as f64;
-    let mean = points.iter().fold(Vec2::ZERO, |sum, p| sum + p.to_vec2()) / n;
-    let (mut xx, mut xy, mut yy) = (0.0, 0.0, 0.0);
-    for p in points {
-        let d = p.to_vec2() - mean;
-        xx += d.x * d.x;
-        xy += d.x * d.y;
-        yy += d.y * d.y;
-    }
-    let angle = 0.5 * (2.0 * xy).atan2(xx - yy);
-    let along = Vec2::from_angle(angle);
-    let ends = points[points.len() - 1] - points[0];
-    let along = if along.dot(ends) < 0.0 { -along } else { along };
-    Line::new(mean.to_point(), mean.to_point() + along)
 }
 
 /// The lengths by which corners are found, mm.
@@ -158,7 +95,7 @@ pub(super) fn runs(
     least_turn: Degrees,
     keeps: &dyn Fn(Point) -> bool,
 ) -> Vec<Run> {
-    let boundary = Boundary::new(points, closed);
+    let boundary = Track::new(points, closed);
     let px = scale.px;
     let corners = find(&boundary, px, least_turn.get().to_radians());
     let restored: Vec<Corner> = corners
@@ -224,7 +161,7 @@ impl Corner {
 }
 
 /// Points whose turn holds at both arms and is greatest around them, in order.
-fn find(boundary: &Boundary<'_>, px: f64, least_turn: f64) -> Vec<usize> {
+fn find(boundary: &Track<'_>, px: f64, least_turn: f64) -> Vec<usize> {
     let [short, long] = ARMS_PX.map(|a| a * px);
     if boundary.total() < 4.0 * long {
         return Vec::new();
@@ -255,14 +192,10 @@ fn find(boundary: &Boundary<'_>, px: f64, least_turn: f64) -> Vec<usize> {
             .abs()
     };
     order.sort_by(|&a, &b| sharp(b).total_cmp(&sharp(a)).then(a.cmp(&b)));
-    let total = boundary.total();
     let mut taken: Vec<usize> = Vec::new();
     for i in order {
-        let far = |&j: &usize| {
-            let d = (boundary.length[i] - boundary.length[j]).abs();
-            let d = if boundary.closed { d.min(total - d) } else { d };
-            d >= APART_PX * px
-        };
+        let far =
+            |&j: &usize| boundary.apart(boundary.length[i], boundary.length[j]) >= APART_PX * px;
         if taken.iter().all(far) {
             taken.push(i);
         }
@@ -277,7 +210,7 @@ const BEND_STEP_PX: f64 = 0.1;
 
 /// The running length near `s` at which the boundary turns most, the middle of them where several
 /// do: a corner that the pixels cut off has a point at each end of the cut.
-fn bend(boundary: &Boundary<'_>, s: f64, px: f64) -> f64 {
+fn bend(boundary: &Track<'_>, s: f64, px: f64) -> f64 {
     let at = |k: i32| s + f64::from(k) * BEND_STEP_PX * px;
     let turn = |k: i32| boundary.turn(at(k), ARMS_PX[0] * px).map_or(0.0, f64::abs);
     let most = (-BEND_STEPS..=BEND_STEPS).map(turn).fold(0.0, f64::max);
@@ -290,51 +223,43 @@ fn bend(boundary: &Boundary<'_>, s: f64, px: f64) -> f64 {
 }
 
 /// Moves a corner to where its two sides meet, if they do so nearby.
-fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, scale: Scale) -> Corner {
+fn restore(boundary: &Track<'_>, all: &[usize], n: usize, index: usize, scale: Scale) -> Corner {
     let px = scale.px;
     let stays = Corner::stays(index, boundary.points[index]);
     let s = bend(boundary, boundary.length[index], px);
     let total = boundary.total();
     // A side ends half way to the next corner, at the latest.
-    let room = |other: Option<&usize>| {
+    let room = |other: Option<usize>| {
         let d = match other {
-            Some(&o) if o != index => {
-                let d = (boundary.length[o] - s).abs();
-                if boundary.closed { d.min(total - d) } else { d }
-            }
+            Some(o) if o != index => boundary.apart(boundary.length[o], s),
             _ if boundary.closed => total,
             Some(_) | None => total.min(s.max(total - s)),
         };
         (d / 2.0).min(SIDE_TO_PX * px + scale.rounded)
     };
-    let before = if n > 0 {
-        all.get(n - 1)
-    } else if boundary.closed {
-        all.last()
-    } else {
-        None
+    let round = |corner: Option<&'_ usize>| {
+        if boundary.closed {
+            corner.copied()
+        } else {
+            None
+        }
     };
-    let after = all
-        .get(n + 1)
-        .or(if boundary.closed { all.first() } else { None });
+    let before = n.checked_sub(1).map(|m| all[m]).or(round(all.last()));
+    let after = all.get(n + 1).copied().or(round(all.first()));
     let from = scale.rounded;
     let (to_before, to_after) = (room(before), room(after));
     if to_before < 2.0 * from || to_after < 2.0 * from {
         return stays;
     }
+    // An open boundary may end before.
+    let (left, right) = if boundary.closed {
+        (f64::MAX, f64::MAX)
+    } else {
+        (s, total - s)
+    };
     let sides = (
-        boundary.side(
-            s,
-            -1.0,
-            from,
-            to_before.min(if boundary.closed { f64::MAX } else { s }),
-        ),
-        boundary.side(
-            s,
-            1.0,
-            from,
-            to_after.min(if boundary.closed { f64::MAX } else { total - s }),
-        ),
+        boundary.side(s, -1.0, from, to_before.min(left)),
+        boundary.side(s, 1.0, from, to_after.min(right)),
     );
     let (Some(u), Some(v)) = sides else {
         return stays;
@@ -352,7 +277,7 @@ fn restore(boundary: &Boundary<'_>, all: &[usize], n: usize, index: usize, scale
 }
 
 /// The run from one corner to the next; what a moved corner stands for is left out.
-fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, scale: Scale) -> Run {
+fn between(boundary: &Track<'_>, a: &Corner, b: &Corner, scale: Scale) -> Run {
     let n = boundary.points.len();
     let count = if b.index > a.index {
         b.index - a.index
@@ -377,6 +302,7 @@ fn between(boundary: &Boundary<'_>, a: &Corner, b: &Corner, scale: Scale) -> Run
 #[cfg(test)]
 mod tests {
     use super::*;
+    use kurbo::Vec2;
 
     /// A polygon walked in steps of 0.7 px with its corners rounded off as pixels do.
     fn walked(corners: &[(f64, f64)]) -> Vec<Point> {

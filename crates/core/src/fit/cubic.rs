@@ -8,6 +8,8 @@
 
 use kurbo::{CubicBez, ParamCurve, ParamCurveDeriv, Point, Vec2};
 
+use crate::least_squares as linear;
+
 /// Points that the equations look at; a cubic has no more to say than these.
 const SAMPLES: usize = 24;
 /// Rounds of solving and of placing the parameters anew.
@@ -171,7 +173,7 @@ fn solve(
         }
     }
     let n = ways.len();
-    let mut rows = [[0.0; 5]; 4];
+    let (mut rows, mut right) = ([[0.0; 4]; 4], [[0.0]; 4]);
     for (&p, &t) in points.iter().zip(at) {
         let u = 1.0 - t;
         let (b0, b1, b2, b3) = (u * u * u, 3.0 * u * u * t, 3.0 * u * t * t, t * t * t);
@@ -192,13 +194,17 @@ fn solve(
             for j in 0..n {
                 rows[i][j] += weight[h] * weight[ways[j].0] * seen(way).dot(ways[j].1);
             }
-            rows[i][4] += weight[h] * seen(way).dot(left);
+            right[i][0] += weight[h] * seen(way).dot(left);
         }
     }
-    let x = eliminated(rows, n)?;
+    // Fewer unknowns than four: the others are nought.
+    for (i, row) in rows.iter_mut().enumerate().skip(n) {
+        row[i] = 1.0;
+    }
+    let x = linear::solve(rows, right)?;
     let mut handles = base;
     for (k, &(h, way)) in ways.iter().enumerate() {
-        handles[h] += way * x[k];
+        handles[h] += way * x[k][0];
     }
     // A handle that points backwards along a given direction is no fit.
     for (handle, direction) in [directions.start, directions.end].into_iter().enumerate() {
@@ -214,28 +220,4 @@ fn solve(
         }
     }
     Some(CubicBez::new(p0, handles[0], handles[1], p3))
-}
-
-/// Gauss elimination of up to four equations.
-fn eliminated(mut rows: [[f64; 5]; 4], n: usize) -> Option<[f64; 4]> {
-    let mut x = [0.0; 4];
-    for i in 0..n {
-        let pivot = (i..n).max_by(|&a, &b| rows[a][i].abs().total_cmp(&rows[b][i].abs()))?;
-        rows.swap(i, pivot);
-        if rows[i][i].abs() < 1e-12 {
-            return None;
-        }
-        for k in i + 1..n {
-            let factor = rows[k][i] / rows[i][i];
-            let own = rows[i];
-            for (cell, from) in rows[k].iter_mut().zip(own).skip(i) {
-                *cell -= factor * from;
-            }
-        }
-    }
-    for i in (0..n).rev() {
-        let known: f64 = (i + 1..n).map(|c| rows[i][c] * x[c]).sum();
-        x[i] = (rows[i][4] - known) / rows[i][i];
-    }
-    Some(x)
 }

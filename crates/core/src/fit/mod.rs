@@ -11,8 +11,9 @@
 //! Junctions stay where they are, and the picture's own border is kept exactly.
 //!
 //! *Guaranteed*: the greatest distance from a boundary point to its fitted edge is measured and
-//! never above the tolerance. Boundary points within one pixel of a restored corner are
-//! represented by that corner, since there the pixels have rounded off what was sharp.
+//! never above the tolerance. Boundary points beside a restored corner or a junction are
+//! represented by it, since there the pixels have rounded off what was sharp; and where an edge
+//! wobbles more than the tolerance leaves room for, the boundary is the edge without its wobble.
 //! Edges are fitted in parallel and collected in order, so the result is the same for any number
 //! of threads.
 
@@ -20,18 +21,22 @@ pub mod circle;
 mod corners;
 mod crossings;
 mod cubic;
+mod guide;
+mod joints;
 mod pieces;
+mod reach;
 mod smooth;
+mod track;
 
 use std::collections::BTreeMap;
 
-use kurbo::{Line, Point};
+use kurbo::Point;
 use rayon::prelude::*;
 
 use crate::boundary::{Edge, OUTSIDE, PlanarMap};
 use crate::fit::corners::Run;
-use crate::fit::pieces::Tight;
-use crate::fit::smooth::Track;
+use crate::fit::guide::{Limits, Tight};
+use crate::fit::track::Track;
 use crate::segment::Segment;
 use crate::stop::{Stop, Stopped};
 use crate::units::Degrees;
@@ -177,16 +182,7 @@ fn step_by_step(edge: &Edge, placement: Placement) -> FittedEdge {
     if edge.ends.is_none() {
         points.extend(points.first().copied());
     }
-    points.dedup();
-    let lines = points.windows(2);
-    let segments: Vec<Segment> = lines
-        .map(|p| Segment::Line(Line::new(p[0], p[1])))
-        .collect();
-    FittedEdge {
-        strayed: vec![0.0; segments.len()],
-        segments,
-        deviation: vec![0.0; edge.points.len()],
-    }
+    FittedEdge::straight(&points, edge.points.len())
 }
 
 /// The two inks of an edge, the smaller number first.
@@ -258,7 +254,7 @@ fn fit_edge(
     if edge.left.ink == OUTSIDE || edge.right.ink == OUTSIDE {
         return along_the_border(points, closed);
     }
-    let limits = pieces::Limits {
+    let limits = Limits {
         tolerance: settings.tolerance,
         wobble,
         px,
@@ -275,7 +271,7 @@ fn fit_edge(
     let keeps = |p| tight.keeps(p, px);
     for run in corners::runs(points, closed, scale, settings.corner, &keeps) {
         if !rough {
-            pieces::fit_run(&run, &run.points, limits, tight, &mut fitted);
+            fitted.append(pieces::fit_run(&run, &run.points, limits, tight));
             continue;
         }
         // Joints lie on the smoothed edge. What the pieces follow is the edge itself, which they
@@ -286,19 +282,20 @@ fn fit_edge(
                 *joint = p;
             }
         }
-        if ROOM * wobble <= settings.tolerance {
-            pieces::fit_run(&run, &joints, limits, tight, &mut fitted);
+        fitted.append(if ROOM * wobble <= settings.tolerance {
+            pieces::fit_run(&run, &joints, limits, tight)
         } else {
+            let smooth_loop = run.smooth_loop;
             let calm = Run {
                 points: joints,
-                smooth_loop: run.smooth_loop,
+                smooth_loop,
             };
-            let limits = pieces::Limits {
+            let limits = Limits {
                 wobble: 0.5 * wobble,
                 ..limits
             };
-            pieces::fit_run(&calm, &calm.points, limits, tight, &mut fitted);
-        }
+            pieces::fit_run(&calm, &calm.points, limits, tight)
+        });
     }
     fitted
 }
@@ -331,13 +328,5 @@ fn along_the_border(points: &[Point], closed: bool) -> FittedEdge {
     if closed {
         kept.extend(kept.first().copied());
     }
-    let lines = kept.windows(2);
-    let segments: Vec<Segment> = lines
-        .map(|p| Segment::Line(Line::new(p[0], p[1])))
-        .collect();
-    FittedEdge {
-        strayed: vec![0.0; segments.len()],
-        segments,
-        deviation: vec![0.0; n],
-    }
+    FittedEdge::straight(&kept, n)
 }

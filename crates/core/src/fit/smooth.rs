@@ -10,6 +10,9 @@
 
 use kurbo::{Point, Vec2};
 
+use crate::fit::track::Track;
+use crate::least_squares::solve;
+
 /// Half the surroundings over which wobble is measured, px.
 const MEASURED_PX: f64 = 6.0;
 /// Widths tried, as parts of the greatest.
@@ -21,14 +24,6 @@ const ROUND: f64 = 7.0;
 /// Wobble below this is not worth smoothing, px.
 pub(super) const LEAST_WOBBLE_PX: f64 = 0.035;
 
-/// Points along an edge with their running length.
-pub(super) struct Track<'a> {
-    points: &'a [Point],
-    /// Length up to each point; closed: and back to the first.
-    length: Vec<f64>,
-    closed: bool,
-}
-
 /// A parabola around a point: its place there, and what it leaves.
 struct Local {
     at: Point,
@@ -36,62 +31,7 @@ struct Local {
     off: f64,
 }
 
-impl<'a> Track<'a> {
-    /// A closed track does not repeat its first point.
-    pub(super) fn new(points: &'a [Point], closed: bool) -> Self {
-        let mut length = Vec::with_capacity(points.len() + 1);
-        let mut sum = 0.0;
-        length.push(0.0);
-        for pair in points.windows(2) {
-            sum += pair[0].distance(pair[1]);
-            length.push(sum);
-        }
-        if closed && let (Some(first), Some(last)) = (points.first(), points.last()) {
-            length.push(sum + last.distance(*first));
-        }
-        Self {
-            points,
-            length,
-            closed,
-        }
-    }
-
-    fn total(&self) -> f64 {
-        self.length.last().copied().unwrap_or(0.0)
-    }
-
-    /// Calls `f` with every point within `half` of point `i`: its running length from there, and it.
-    fn around(&self, i: usize, half: f64, mut f: impl FnMut(f64, Point)) {
-        let n = self.points.len();
-        f(0.0, self.points[i]);
-        let mut away = 0.0;
-        for k in 1..n {
-            let j = i + k;
-            if j >= n && !self.closed {
-                break;
-            }
-            let j = j % n;
-            away += self.length[if j == 0 { n } else { j }]
-                - self.length[if j == 0 { n - 1 } else { j - 1 }];
-            if away > half || 2.0 * away > self.total() && self.closed {
-                break;
-            }
-            f(away, self.points[j]);
-        }
-        away = 0.0;
-        for k in 1..n {
-            if k > i && !self.closed {
-                break;
-            }
-            let j = (i + n - k) % n;
-            away += self.length[j + 1] - self.length[j];
-            if away > half || 2.0 * away > self.total() && self.closed {
-                break;
-            }
-            f(-away, self.points[j]);
-        }
-    }
-
+impl Track<'_> {
     /// The parabola around point `i`, weighted towards it; `None` with too few points.
     fn parabola(&self, i: usize, half: f64) -> Option<Local> {
         // Sums of w·uᵏ for k up to 4, and of w·uᵏ·p.
@@ -125,10 +65,11 @@ impl<'a> Track<'a> {
         if count < 6 || left > -0.3f64.min(before - 1e-9) || right < 0.3f64.min(after - 1e-9) {
             return None;
         }
-        let c = solved(
+        let c = solve(
             [[m[0], m[1], m[2]], [m[1], m[2], m[3]], [m[2], m[3], m[4]]],
-            mp,
-        )?;
+            mp.map(|p| [p.x, p.y]),
+        )?
+        .map(|[x, y]| Vec2::new(x, y));
         let (mut square, mut weights) = (0.0, 0.0);
         self.around(i, half, |s, p| {
             let u = s / half;
@@ -187,22 +128,6 @@ impl<'a> Track<'a> {
 /// Weight of a point at a part of the way to the border of the surroundings.
 fn weight(u: f64) -> f64 {
     1.0 - 0.9 * u * u
-}
-
-/// Three equations with a vector on the right, by Cramer's rule.
-fn solved(a: [[f64; 3]; 3], b: [Vec2; 3]) -> Option<[Vec2; 3]> {
-    let minor = |i: usize, j: usize| {
-        let (r, s) = ((i + 1) % 3, (i + 2) % 3);
-        let (c, d) = ((j + 1) % 3, (j + 2) % 3);
-        a[r][c] * a[s][d] - a[r][d] * a[s][c]
-    };
-    let determinant: f64 = (0..3).map(|j| a[0][j] * minor(0, j)).sum();
-    if determinant.abs() < 1e-12 {
-        return None;
-    }
-    Some(std::array::from_fn(|j| {
-        (0..3).fold(Vec2::ZERO, |sum, i| sum + b[i] * minor(i, j)) / determinant
-    }))
 }
 
 /// The middle one of the wobbles found; nought without any.

@@ -13,6 +13,7 @@
 
 use rayon::prelude::*;
 
+use crate::least_squares::solve;
 use crate::picture::Picture;
 
 /// Blocks along the shorter side.
@@ -196,20 +197,21 @@ fn surface(blocks: &Blocks, areas: &[Vec<usize>]) -> Option<([f64; TERMS], f64)>
     let mut used: Vec<Vec<usize>> = areas.to_vec();
     let mut found = None;
     for _ in 0..3 {
-        let mut normal = [[0.0; TERMS + 1]; TERMS];
-        for (row, i) in normal.iter_mut().zip(0..) {
+        let (mut normal, mut right) = ([[0.0; TERMS]; TERMS], [[0.0]; TERMS]);
+        for (i, row) in normal.iter_mut().enumerate() {
             // A surface without a fall is the simplest that explains nothing.
             row[i] = 1e-9;
         }
         let samples: Vec<Vec<Sample>> = used.iter().map(|area| centred(blocks, area)).collect();
         for sample in samples.iter().flatten() {
-            for (row, a) in normal.iter_mut().zip(sample.terms) {
-                for (cell, b) in row.iter_mut().zip(sample.terms.iter().chain([&sample.log])) {
+            for ((row, right), a) in normal.iter_mut().zip(&mut right).zip(sample.terms) {
+                for (cell, b) in row.iter_mut().zip(sample.terms) {
                     *cell += sample.weight * a * b;
                 }
+                right[0] += sample.weight * a * sample.log;
             }
         }
-        let s = solved(normal)?;
+        let s = solve(normal, right)?.map(|[s]| s);
         let off = |sample: &Sample| {
             let told: f64 = sample.terms.iter().zip(s).map(|(t, s)| t * s).sum();
             sample.log - told
@@ -268,27 +270,6 @@ fn centred(blocks: &Blocks, area: &[usize]) -> Vec<Sample> {
         }
     }
     samples
-}
-
-/// Gauss elimination with row exchange; `None` when the equations do not determine a solution.
-fn solved(mut rows: [[f64; TERMS + 1]; TERMS]) -> Option<[f64; TERMS]> {
-    for i in 0..TERMS {
-        let pivot = (i..TERMS).max_by(|&a, &b| rows[a][i].abs().total_cmp(&rows[b][i].abs()))?;
-        rows.swap(i, pivot);
-        if rows[i][i].abs() < 1e-12 {
-            return None;
-        }
-        for k in 0..TERMS {
-            if k != i {
-                let factor = rows[k][i] / rows[i][i];
-                let own = rows[i];
-                for (cell, from) in rows[k].iter_mut().zip(own) {
-                    *cell -= factor * from;
-                }
-            }
-        }
-    }
-    Some(std::array::from_fn(|i| rows[i][TERMS] / rows[i][i]))
 }
 
 #[cfg(test)]
