@@ -21,6 +21,7 @@ pub mod limits;
 pub mod picture;
 pub mod recipe;
 pub mod segment;
+pub mod settings;
 pub mod shapes;
 pub mod stop;
 pub mod trace;

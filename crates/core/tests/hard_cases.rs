@@ -110,15 +110,16 @@ fn pure_noise_has_an_answer() {
 }
 
 #[test]
-fn a_picture_that_is_all_edges_is_refused_in_words() {
+fn a_picture_that_is_all_edges_gives_no_shape_and_says_why() {
     let picture = filled(1400, 1400, |x, y| {
         if (x + y) % 2 == 0 { [10; 3] } else { [250; 3] }
     });
     let mut recipe = recipe(&picture);
     recipe.inks.mode = MODES[2];
     recipe.trace.min_part = Some(SquareMm::new(0.0));
-    let refused = trace(&picture, &recipe, &Stop::new(), &mut |_| ()).err();
-    let told = refused.map(|e| e.to_string()).unwrap_or_default();
+    let traced = trace(&picture, &recipe, &Stop::new(), &mut |_| ()).expect("the recipe is sound");
+    assert_eq!(traced.design.figures.shapes, 0);
+    let told = traced.nothing_found();
     assert!(told.contains("noise or fine texture"), "{told}");
 }
 
@@ -147,6 +148,30 @@ fn choices_beyond_the_limits_are_refused_with_what_is_allowed() {
         let told = refused.map(|e| e.to_string()).unwrap_or_default();
         assert!(told.contains(allowed), "{told}");
     }
+}
+
+/// A stroke with waves 4 px long and a fifth of a pixel high on both sides.
+#[test]
+fn smoothing_asked_for_by_hand_takes_waves_out_of_a_clean_picture() {
+    let picture = filled(240, 60, |x, y| {
+        let wave = 0.35 * (f64::from(x) * std::f64::consts::TAU / 12.0).sin();
+        let inside = |edge: f64| (f64::from(y) + 0.5 - edge).clamp(-0.5, 0.5) + 0.5;
+        let part = inside(20.0 + wave) - inside(40.0 + wave);
+        [(255.0 * (1.0 - part)) as u8; 3]
+    });
+    let off_straight = |smooth: Option<Mm>| {
+        let mut recipe = recipe(&picture);
+        recipe.inks.mode = MODES[2];
+        recipe.trace.smooth = smooth;
+        recipe.trace.tolerance = Some(Mm::new(0.02));
+        let traced = trace(&picture, &recipe, &Stop::new(), &mut |_| ()).expect("sound");
+        traced.design.figures.nodes
+    };
+    let (by_itself, by_hand) = (off_straight(None), off_straight(Some(Mm::new(5.0))));
+    assert!(
+        by_hand * 2 < by_itself,
+        "{by_itself} nodes, smoothed {by_hand}"
+    );
 }
 
 /// One hash of everything that is drawn (FNV-1a).

@@ -6,7 +6,7 @@ use inky_core::picture::Picture;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::stop::Stop;
 use inky_core::units::Mm;
-use inky_core::{boundary, fit, inks, trace};
+use inky_core::{boundary, fit, inks, settings, trace};
 use inky_formats::{picture, png, svg};
 
 /// Width and height of the pictures, px.
@@ -41,7 +41,7 @@ fn stages(c: &mut Criterion) {
             continue;
         };
         assert_eq!(solid.inks.len(), 4, "three inks and the ground");
-        let settings = trace::settings(&recipe, &solid);
+        let settings = settings::settings(&recipe, &solid);
         let Ok(bounded) = boundary::map(&solid, settings.min_part_px, &stop) else {
             continue;
         };

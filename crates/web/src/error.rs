@@ -8,7 +8,6 @@ use actix_web::error::UrlencodedError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use askama::Template;
-use inky_core::boundary::MapError;
 use inky_core::limits;
 use inky_core::stop::Stopped;
 use inky_formats::picture::ReadError;
@@ -41,18 +40,6 @@ pub(crate) enum WebError {
     NoPage,
     #[error("something went wrong here; nothing was lost")]
     Internal(String),
-}
-
-impl From<MapError> for WebError {
-    fn from(error: MapError) -> Self {
-        match error {
-            MapError::Stopped(stopped) => stopped.into(),
-            other => Self::Field {
-                field: "notice",
-                message: other.to_string(),
-            },
-        }
-    }
 }
 
 impl From<Stopped> for WebError {

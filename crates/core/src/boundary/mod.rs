@@ -110,40 +110,27 @@ pub struct Bounded {
     pub labels: Vec<u8>,
     /// The boundaries.
     pub map: PlanarMap,
-}
-
-/// Why there is no map.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[non_exhaustive]
-pub enum MapError {
-    /// Given up for a newer request.
-    #[error(transparent)]
-    Stopped(#[from] Stopped),
-    /// Hardly anything but edges.
-    #[error(
-        "this picture is noise or fine texture: edges run past {percent} % of its pixels. Denoise it, choose another threshold or fewer inks, or keep only larger parts"
-    )]
-    TooFine {
-        /// Edge points for each hundred pixels.
-        percent: u64,
-    },
+    /// Edge points for each hundred pixels where the picture is hardly anything but edges, noise
+    /// or fine texture: then nothing is mapped.
+    pub too_fine: Option<u64>,
 }
 
 /// Merges parts smaller than `min_part_px` (px²) and maps the boundaries of what is left.
 ///
 /// # Errors
-/// When `stop` was set, or when the picture is hardly anything but edges ([`limits::EDGE_POINTS`]).
-pub fn map(solid: &Solid, min_part_px: f64, stop: &Stop) -> Result<Bounded, MapError> {
+/// [`Stopped`] when `stop` was set.
+pub fn map(solid: &Solid, min_part_px: f64, stop: &Stop) -> Result<Bounded, Stopped> {
     let mut labels = solid.labels.clone();
     let (runs, specks) = specks::merged(solid, &mut labels, min_part_px, stop)?;
     stop.check()?;
     let points = runs.edge_points(solid.height as usize);
-    let pixels = labels.len() as u64;
-    if points > limits::EDGE_POINTS && points * 100 > pixels * limits::EDGE_PERCENT {
-        let percent = points * 100 / pixels;
-        return Err(MapError::TooFine { percent });
-    }
-    let (mut edges, mut junctions) = walk::edges(solid, &labels, &runs, stop)?;
+    let percent = points * 100 / labels.len() as u64;
+    let too_fine = points > limits::EDGE_POINTS && percent > limits::EDGE_PERCENT;
+    let (mut edges, mut junctions) = if too_fine {
+        (Vec::new(), Vec::new())
+    } else {
+        walk::edges(solid, &labels, &runs, stop)?
+    };
     junctions::place(&mut edges, &mut junctions, solid.edge_width);
     let mut ink_px = vec![0; solid.inks.len()];
     for (&ink, &px) in runs.inks.iter().zip(&runs.px) {
@@ -157,5 +144,9 @@ pub fn map(solid: &Solid, min_part_px: f64, stop: &Stop) -> Result<Bounded, MapE
         ink_px,
         specks,
     };
-    Ok(Bounded { labels, map })
+    Ok(Bounded {
+        labels,
+        map,
+        too_fine: too_fine.then_some(percent),
+    })
 }

@@ -108,7 +108,7 @@ fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8
 }
 
 /// Scatters that two inks must be apart for the smallest part to count as it is.
-const CLEARLY_APART: f64 = 16.0;
+const CLEARLY_APART: f64 = 22.0;
 /// Greatest weight.
 const MOST_WEIGHT: f64 = 24.0;
 

@@ -76,6 +76,8 @@ pub struct FitSettings {
     pub corner: Degrees,
     /// Half the surroundings over which wobble is smoothed, mm; nought leaves edges as they are.
     pub smooth: f64,
+    /// Wobble that edges are taken to have at least, mm, so that waves of that height go too.
+    pub least_wobble: f64,
     /// Typical number of mixed pixels across an edge, px: corners are rounded off over so much.
     pub edge_width: f64,
 }
@@ -116,7 +118,10 @@ pub fn fit(
     stop.check()?;
     let wobble = wobbles(map, &tracks, placement, settings);
     stop.check()?;
-    let wobble_of = |edge: &Edge| wobble.get(&pair(edge)).copied().unwrap_or(0.0);
+    let wobble_of = |edge: &Edge| {
+        let found = wobble.get(&pair(edge)).copied().unwrap_or(0.0);
+        found.max(settings.least_wobble)
+    };
     let edges: Result<Vec<FittedEdge>, Stopped> = map
         .edges
         .par_iter()

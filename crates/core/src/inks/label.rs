@@ -32,6 +32,14 @@ pub(super) struct Canvas<'a> {
     pub height: usize,
 }
 
+/// Every pixel labelled.
+pub(super) struct Labelled {
+    /// Ink of every pixel.
+    pub labels: Vec<u8>,
+    /// How far flat pixels lie from their ink, root mean square, 0 to 255.
+    pub scatter: f32,
+}
+
 /// Labels every pixel; adds inks that are found in thin parts only, up to `most` in all.
 pub(super) fn label(
     canvas: &Canvas<'_>,
@@ -40,7 +48,7 @@ pub(super) fn label(
     most: usize,
     noisy: bool,
     stop: &Stop,
-) -> Result<Vec<u8>, Stopped> {
+) -> Result<Labelled, Stopped> {
     let mut labels = seeds(cells, colours);
     stop.check()?;
     let pixels: Vec<u32> = labels
@@ -69,7 +77,7 @@ pub(super) fn label(
     }
     stop.check()?;
     grow(canvas, &mut labels, &open, &places, stop)?;
-    Ok(labels)
+    Ok(Labelled { labels, scatter })
 }
 
 /// The inks as places.
@@ -120,13 +128,17 @@ fn seeds(cells: &Cells, colours: &[Colour]) -> Vec<u8> {
     cells.of.par_iter().map(own).collect()
 }
 
+/// Pixels that are enough to tell how far they scatter, and how far off one counts at most.
+const ENOUGH: usize = 200_000;
+const FAR: f32 = 40.0;
+
 /// How far flat pixels lie from their ink, root mean square.
 fn scatter(canvas: &Canvas<'_>, labels: &[u8], inks: &[Place]) -> f32 {
-    let step = (labels.len() / 200_000).max(1) | 1;
+    let step = (labels.len() / ENOUGH).max(1) | 1;
     let (mut sum, mut count) = (0.0f64, 0u32);
     for (p, &l) in canvas.pixels.iter().zip(labels).step_by(step) {
         if l != OPEN {
-            sum += f64::from(distance_sq(place(*p), inks[usize::from(l)]).min(1600.0));
+            sum += f64::from(distance_sq(place(*p), inks[usize::from(l)]).min(FAR * FAR));
             count += 1;
         }
     }

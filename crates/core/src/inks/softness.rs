@@ -1,16 +1,10 @@
-//! Whether edges are soft: drawn with mixed pixels that say where the edge is, or hard steps; and
-//! how far flat places scatter around their inks.
+//! Whether edges are soft: drawn with mixed pixels that say where the edge is, or hard steps.
 
-use crate::inks::mixes::{distance_sq, place, place_of_ink};
+use crate::inks::EdgeField;
 use crate::inks::tone::{between_tones, histogram_of};
-use crate::inks::{EdgeField, Ink};
 
 /// A pixel holding between this part of an ink and one less this part is a mix.
 const MIXED: f32 = 0.06;
-/// Neighbours looked at for a flat place, px away.
-const REACH: usize = 2;
-/// A pixel farther off than this is no scatter.
-const FAR: f32 = 40.0;
 /// Rows that are looked at: enough for a share.
 const ROWS: usize = 300;
 
@@ -76,38 +70,5 @@ pub(super) fn edges(width: usize, labels: &[u8], field: &EdgeField) -> Softness 
     Softness {
         share: soft as f64 / links as f64,
         width: width.unwrap_or(1) as f64,
-    }
-}
-
-/// How far pixels whose neighbours have their ink lie from it, root mean square, 0 to 255.
-pub(super) fn scatter(width: usize, labels: &[u8], inks: &[Ink], field: &EdgeField) -> f64 {
-    let places: Vec<_> = inks
-        .iter()
-        .map(|i| place_of_ink(i.colour, i.clear))
-        .collect();
-    let away = |i: usize| match field {
-        EdgeField::Colours { pixels, .. } => {
-            distance_sq(place(pixels[i]), places[usize::from(labels[i])])
-        }
-        EdgeField::Tone { .. } => 0.0,
-    };
-    let height = labels.len() / width.max(1);
-    let step = (height / ROWS).max(1);
-    let (mut sum, mut count) = (0.0, 0u64);
-    for y in (REACH..height.saturating_sub(REACH)).step_by(step) {
-        for x in REACH..width.saturating_sub(REACH) {
-            let i = y * width + x;
-            let own = |j: usize| labels[j] == labels[i];
-            if own(i - REACH) && own(i + REACH) && own(i - REACH * width) && own(i + REACH * width)
-            {
-                sum += f64::from(away(i).min(FAR * FAR));
-                count += 1;
-            }
-        }
-    }
-    if count == 0 {
-        0.0
-    } else {
-        (sum / count as f64).sqrt()
     }
 }

@@ -6,7 +6,8 @@
 use rayon::prelude::*;
 
 use crate::inks::flat::Colour;
-use crate::inks::{EdgeField, InkReason, Parted, Rgb, local};
+use crate::inks::separate::Parted;
+use crate::inks::{EdgeField, InkReason, Rgb, local};
 use crate::picture::Picture;
 
 /// Tone of a pixel over white paper: Rec. ITU-R BT.709 weights on the stored values, 0 to 255.
@@ -152,6 +153,7 @@ pub(super) fn part(
         .collect();
     Parted {
         labels,
+        scatter: 0.0,
         inks: vec![(Rgb::WHITE, false), (Rgb::BLACK, false)],
         field: EdgeField::Tone {
             tone: values,

@@ -42,8 +42,6 @@ pub(crate) struct Choices {
 
 /// What a field holds when the figure is left to the program.
 const AUTOMATIC: &str = "auto";
-/// Word of a threshold for every place.
-const LOCAL: &str = "local";
 
 fn wrong(field: &'static str, message: impl ToString) -> WebError {
     WebError::Field {
@@ -125,7 +123,6 @@ impl Choices {
                     ("invert", _) => before,
                     ("local", _) => (None, self.local == "on"),
                     (_, AUTOMATIC) => (None, false),
-                    (_, LOCAL) => (None, true),
                     (_, text) => (Some(number("threshold", text, "45 %")?), false),
                 };
                 recipe.inks.mode = InkMode::Mono {

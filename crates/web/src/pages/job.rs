@@ -5,7 +5,6 @@ use std::sync::Arc;
 use actix_web::{HttpRequest, HttpResponse, Responder, get, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
-use inky_core::inks::InkMode;
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 use inky_store::{History, Job, JobId, Store};
@@ -15,7 +14,7 @@ use crate::Shop;
 use crate::error::WebError;
 use crate::pages::choices::{Choices, name_of_change};
 use crate::pages::units::Reader;
-use crate::view::{Line, LineBody, Ticket, ticket};
+use crate::view::{Line, LineBody, Ticket, same_controls, ticket};
 use crate::workshop::{Outcome, Wanted};
 
 #[derive(Template, WebTemplate)]
@@ -190,11 +189,7 @@ async fn choose(
 ) -> Result<HttpResponse, WebError> {
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
     let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Kept).await?;
-    let kind = |r: &Recipe| {
-        let local = matches!(r.inks.mode, InkMode::Mono { local: true, .. });
-        (std::mem::discriminant(&r.inks.mode), local)
-    };
-    let reshaped = kind(&now.recipe) != kind(&recipe);
+    let reshaped = !same_controls(&now.recipe, &recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
             &request,

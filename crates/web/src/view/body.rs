@@ -2,8 +2,8 @@
 
 use inky_core::inks::{EdgeField, InkMode};
 use inky_core::recipe::Recipe;
+use inky_core::settings::Settings;
 use inky_core::shapes::Edges;
-use inky_core::trace;
 use inky_core::units::Unit;
 
 use super::job::{Line, ppi};
@@ -70,6 +70,16 @@ pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -
         },
         Line::Send => LineBody::Send,
     }
+}
+
+/// Whether two recipes show the same controls on every line.
+pub(crate) fn same_controls(a: &Recipe, b: &Recipe) -> bool {
+    let kind = |recipe: &Recipe| {
+        let mode = recipe.inks.mode;
+        let local = matches!(mode, InkMode::Mono { local: true, .. });
+        (std::mem::discriminant(&mode), local)
+    };
+    kind(a) == kind(b)
 }
 
 /// Field by field what a body shows.
@@ -160,7 +170,7 @@ fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
     }
 }
 
-fn trace_sliders(recipe: &Recipe, settings: &trace::Settings, unit: Unit) -> Vec<Slider> {
+fn trace_sliders(recipe: &Recipe, settings: &Settings, unit: Unit) -> Vec<Slider> {
     let (least, most, step) = match unit {
         Unit::Mm => ("0.01", "2", "0.001"),
         Unit::In => ("0.0004", "0.08", "0.0001"),

@@ -1,6 +1,6 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
-use inky_core::inks::{EdgeField, InkMode};
+use inky_core::inks::InkMode;
 use inky_core::recipe::Recipe;
 use inky_core::trace;
 use inky_core::units::{MM_PER_INCH, Unit};
@@ -119,8 +119,8 @@ pub(crate) fn ticket(
     let design = &outcome.design;
     let size = design.size;
     let nothing = design.shapes.is_empty().then(|| {
-        let tone = matches!(outcome.solid.field, EdgeField::Tone { .. });
-        let field = if tone && open == Line::Inks {
+        let slider = matches!(recipe.inks.mode, InkMode::Mono { local: false, .. });
+        let field = if slider && open == Line::Inks {
             "threshold"
         } else {
             "notice"
@@ -129,7 +129,7 @@ pub(crate) fn ticket(
             field,
             format!(
                 "Nothing to trace: {}.",
-                trace::nothing_found(&outcome.solid)
+                trace::nothing_found(&outcome.solid, &outcome.bounded)
             ),
         )
     });

@@ -6,6 +6,6 @@ mod jobs;
 mod rail;
 pub(crate) mod text;
 
-pub(crate) use body::LineBody;
+pub(crate) use body::{LineBody, same_controls};
 pub(crate) use job::{Line, Ticket, ticket};
 pub(crate) use jobs::{JobCard, card};

@@ -12,9 +12,10 @@ use inky_core::boundary::{self, Bounded};
 use inky_core::fit::{self, FittedMap};
 use inky_core::inks::{self, Solid};
 use inky_core::recipe::Recipe;
+use inky_core::settings::{self, Settings};
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
-use inky_core::trace::{self, Settings};
+use inky_core::trace;
 use inky_formats::picture::{self, Artwork};
 use inky_store::{JobId, Store};
 use sha2::{Digest, Sha256};
@@ -128,7 +129,7 @@ impl Stages {
         let solid = self
             .solids
             .get_or_make(&solid_key, || inks::separate(picture, mode, stop))?;
-        let settings = trace::settings(recipe, &solid);
+        let settings = settings::settings(recipe, &solid);
         let bounded_key = digest(&[&solid_key, &settings.min_part_px.to_string()]);
         let bounded = self.bounded.get_or_make(&bounded_key, || {
             boundary::map(&solid, settings.min_part_px, stop)

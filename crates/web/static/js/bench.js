@@ -103,7 +103,6 @@ export function mount(element) {
       paintView(name, c, px);
       context.restore();
     };
-    const legend = (x) => draw.strayedLegend(context, state.design, x, h - 34, unit, c);
     if (state.peek) scaled(0, w, 'artwork');
     else if (!wiping) scaled(0, w, state.view);
     else {
@@ -122,7 +121,9 @@ export function mount(element) {
       context.fillText(state.over, split - 8 - context.measureText(state.over).width, top + 8);
     }
     const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
-    if (state.view === 'strayed' && !state.peek && state.design) legend(RULER + 16);
+    if (state.view === 'strayed' && !state.peek && state.design) {
+      draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
+    }
     measure(context, t, state.width, state.height, shown, c);
     rulers(context, t, w, h, unit, c);
     handle.hidden = !wiping;

@@ -1,0 +1,108 @@
+//! What a person may choose about the inks.
+
+use serde::{Deserialize, Serialize};
+
+use crate::inks::Rgb;
+use crate::limits;
+use crate::recipe::RecipeError;
+
+/// How the artwork is parted.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct InkChoice {
+    /// One tone or several inks.
+    #[serde(default)]
+    pub mode: InkMode,
+    /// Which ink is the ground and not cut.
+    #[serde(default)]
+    pub background: Background,
+    /// Inks switched on or off by hand, by their colour; they win over `background`.
+    #[serde(default)]
+    pub switched: Vec<Switch>,
+    /// Names given by hand, by colour.
+    #[serde(default)]
+    pub names: Vec<InkName>,
+}
+
+/// One tone or several inks.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase", tag = "kind")]
+pub enum InkMode {
+    /// The flat colours of the artwork, their number found.
+    #[default]
+    Auto,
+    /// So many inks, the background counted.
+    Count {
+        /// How many.
+        count: usize,
+    },
+    /// One ink: what is darker than a threshold.
+    Mono {
+        /// Tone in percent of full white; `None` finds it.
+        threshold: Option<f64>,
+        /// Whether the lighter part is the ink instead.
+        invert: bool,
+        /// A threshold of its own for every place, for scans with stains and shadows.
+        #[serde(default)]
+        local: bool,
+    },
+}
+
+/// Which ink is the ground.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase", tag = "kind")]
+pub enum Background {
+    /// Transparency, else the ink that touches the border most.
+    #[default]
+    Auto,
+    /// Every ink is kept.
+    None,
+    /// The ink nearest to this colour.
+    Colour {
+        /// The colour.
+        colour: Rgb,
+    },
+}
+
+/// An ink kept or dropped by hand.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Switch {
+    /// Colour of the ink.
+    pub colour: Rgb,
+    /// Whether it is cut.
+    pub kept: bool,
+}
+
+/// A name given to an ink by hand.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct InkName {
+    /// Colour of the ink.
+    pub colour: Rgb,
+    /// The name.
+    pub name: String,
+}
+
+impl InkChoice {
+    pub(crate) fn check(&self) -> Result<(), RecipeError> {
+        match self.mode {
+            InkMode::Count { count } if !limits::INKS.contains(&count) => {
+                Err(RecipeError::InkCount { found: count })
+            }
+            InkMode::Mono {
+                threshold: Some(t), ..
+            } if !(0.0..=100.0).contains(&t) => Err(RecipeError::OutOfRange {
+                what: "a threshold",
+                found: t,
+                least: 0.0,
+                greatest: 100.0,
+                unit: "%",
+            }),
+            _ => Ok(()),
+        }
+    }
+
+    /// The part of the choice that the labels depend on.
+    #[must_use]
+    pub fn mode(&self) -> InkMode {
+        self.mode
+    }
+}

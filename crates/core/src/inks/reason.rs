@@ -1,0 +1,84 @@
+//! Why the inks are as they are, as a sentence.
+
+/// Why the inks are as they are, for the page and the report.
+#[derive(Clone, Debug, PartialEq)]
+pub enum InkReason {
+    /// Flat colours were found.
+    Flat {
+        /// How many.
+        count: usize,
+        /// Share of pixels that lie on one of them, 0 to 1.
+        share: f64,
+    },
+    /// As many as asked for.
+    Asked {
+        /// How many were asked for.
+        asked: usize,
+        /// How many there are.
+        found: usize,
+    },
+    /// No two flat colours: taken as one tone.
+    NotFlat,
+    /// One tone, the threshold half way between its two tones.
+    Threshold {
+        /// The threshold, percent of full white.
+        percent: f64,
+        /// Median of the darker pixels, percent.
+        dark: f64,
+        /// Median of the lighter pixels, percent.
+        light: f64,
+    },
+    /// One tone, the threshold given.
+    Given {
+        /// The threshold, percent of full white.
+        percent: f64,
+    },
+    /// One tone, a threshold for every place.
+    Local {
+        /// Side of the square that each threshold looks at, px.
+        window: usize,
+    },
+}
+
+impl std::fmt::Display for InkReason {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Flat { count, share } => write!(
+                f,
+                "{count} flat colours: {:.0} % of the pixels lie on one of them.",
+                (share * 100.0).floor()
+            ),
+            Self::Asked { asked, found } if asked == found => {
+                write!(f, "{asked} inks, as asked for.")
+            }
+            Self::Asked { asked, found } => {
+                write!(
+                    f,
+                    "{asked} inks were asked for; only {found} colours can be told apart."
+                )
+            }
+            Self::NotFlat => write!(
+                f,
+                "No two flat colours stand out, so the picture is taken as one tone."
+            ),
+            Self::Threshold {
+                percent,
+                dark,
+                light,
+            } => write!(
+                f,
+                "Threshold {percent:.0} %: half way between the dark tone ({dark:.0} %) and the light one ({light:.0} %)."
+            ),
+            Self::Given { percent } => {
+                write!(
+                    f,
+                    "What is darker than {percent:.0} % of full white is ink."
+                )
+            }
+            Self::Local { window } => write!(
+                f,
+                "What is darker than its surroundings, {window} px across, is ink."
+            ),
+        }
+    }
+}

@@ -1,0 +1,229 @@
+//! From a picture to its solid picture: prepared, parted, its inks numbered by their share.
+
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+use crate::inks::{
+    EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, flat, label, mixes, noise, noise_sigma,
+    paper, softness, tone,
+};
+use crate::picture::Picture;
+use crate::stop::{Stop, Stopped};
+
+/// Parts a picture into inks.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, Stopped> {
+    let noise = noise_sigma(picture);
+    stop.check()?;
+    // A threshold given by hand means the tones as they are.
+    let as_it_is =
+        matches!(mode, InkMode::Mono { threshold, local, .. } if threshold.is_some() || local);
+    let even = if as_it_is {
+        None
+    } else {
+        paper::level(picture, noise)
+    };
+    stop.check()?;
+    let levelled = even.as_ref().map(|l| l.fall);
+    let calm = noise::calmed(even.as_ref().map_or(picture, |l| &l.picture), noise);
+    stop.check()?;
+    let parted = match mode {
+        InkMode::Mono {
+            threshold,
+            invert,
+            local,
+        } => tone::part(&calm, threshold, invert, local),
+        InkMode::Auto => flat_inks(&calm, None, noise, stop)?,
+        InkMode::Count { count } => flat_inks(&calm, Some(count), noise, stop)?,
+    };
+    stop.check()?;
+    let Parted {
+        labels,
+        scatter,
+        mut inks,
+        field,
+        reason,
+    } = in_order_of_share(parted, picture);
+    let edges = softness::edges(picture.width() as usize, &labels, &field);
+    if levelled.is_some() && matches!(field, EdgeField::Colours { .. }) {
+        as_seen(picture, &labels, &mut inks);
+    }
+    Ok(Solid {
+        width: picture.width(),
+        height: picture.height(),
+        labels,
+        inks,
+        field,
+        reason,
+        noise,
+        softness: edges.share,
+        edge_width: edges.width,
+        scatter,
+        levelled,
+    })
+}
+
+/// A picture parted: labels, inks `I`, where the edges are, and why.
+pub(super) struct Parted<I> {
+    pub labels: Vec<u8>,
+    pub scatter: f64,
+    pub inks: Vec<I>,
+    pub field: EdgeField,
+    pub reason: InkReason,
+}
+
+/// Most inks that thin parts may add to those found in flat places.
+const MOST_THIN: usize = 3;
+
+/// Least share of the picture that must lie on flat colours.
+const LEAST_FLAT: f64 = 0.04;
+
+/// Parts into the flat colours, as many as asked for; one tone when there are no two.
+fn flat_inks(
+    picture: &Picture,
+    asked: Option<usize>,
+    noise: f64,
+    stop: &Stop,
+) -> Result<Parted<flat::Colour>, Stopped> {
+    let noisy = noise >= noise::CALM_SIGMA;
+    let left = if noisy { noise_sigma(picture) } else { noise };
+    let cells = flat::Cells::gather(picture, left);
+    stop.check()?;
+    let found = cells.flat_colours(asked);
+    let mut colours = found.colours;
+    if colours.is_empty() || found.share < LEAST_FLAT {
+        return Ok(Parted {
+            reason: InkReason::NotFlat,
+            ..tone::part(picture, None, false, false)
+        });
+    }
+    let opaque = picture.pixels().iter().all(|p| p[3] == 255);
+    let pixels = if opaque {
+        picture.shared_pixels()
+    } else {
+        Arc::new(
+            picture
+                .pixels()
+                .iter()
+                .map(|&p| mixes::premultiplied(p))
+                .collect(),
+        )
+    };
+    let canvas = label::Canvas {
+        pixels: &pixels,
+        width: picture.width() as usize,
+        height: picture.height() as usize,
+    };
+    let most = asked.unwrap_or(colours.len() + MOST_THIN);
+    let label::Labelled { labels, scatter } =
+        label::label(&canvas, &cells, &mut colours, most, noisy, stop)?;
+    if colours.len() < 2 {
+        return Ok(Parted {
+            reason: InkReason::NotFlat,
+            ..tone::part(picture, None, false, false)
+        });
+    }
+    let count = colours.len();
+    let reason = match asked {
+        Some(asked) => InkReason::Asked {
+            asked,
+            found: count,
+        },
+        None => InkReason::Flat {
+            count,
+            share: found.share,
+        },
+    };
+    let mixes = Mixes::new(&label::places(&colours));
+    Ok(Parted {
+        labels,
+        scatter: scatter.into(),
+        inks: colours,
+        field: EdgeField::Colours { pixels, mixes },
+        reason,
+    })
+}
+
+/// Gives every ink its mean colour in the artwork as it came, before the light was levelled.
+fn as_seen(picture: &Picture, labels: &[u8], inks: &mut [Ink]) {
+    let mut sums = vec![([0u64; 3], 0u64); inks.len()];
+    for (p, &l) in picture.pixels().iter().zip(labels) {
+        let (sum, count) = &mut sums[usize::from(l)];
+        *count += 1;
+        for (s, &v) in sum.iter_mut().zip(p) {
+            *s += u64::from(v);
+        }
+    }
+    for (ink, (sum, count)) in inks.iter_mut().zip(sums) {
+        if count > 0 {
+            ink.colour = Rgb(sum.map(|s| (s / count) as u8));
+        }
+    }
+}
+
+/// Counts each ink and numbers them by share, greatest first; inks without a pixel go.
+fn in_order_of_share(parted: Parted<flat::Colour>, picture: &Picture) -> Parted<Ink> {
+    let Parted {
+        mut labels,
+        scatter,
+        inks,
+        mut field,
+        reason,
+    } = parted;
+    let (w, h) = (picture.width() as usize, picture.height() as usize);
+    let count = labels
+        .par_chunks(1 << 16)
+        .map(|part| {
+            let mut count = [0usize; 256];
+            part.iter().for_each(|&l| count[usize::from(l)] += 1);
+            count
+        })
+        .reduce(|| [0; 256], |a, b| std::array::from_fn(|i| a[i] + b[i]));
+    let mut border = [0usize; 256];
+    for x in 0..w {
+        border[usize::from(labels[x])] += 1;
+        border[usize::from(labels[(h - 1) * w + x])] += 1;
+    }
+    for y in 0..h {
+        border[usize::from(labels[y * w])] += 1;
+        border[usize::from(labels[y * w + w - 1])] += 1;
+    }
+    // One tone keeps its ink even where no pixel has it, so that an empty result can be told.
+    let keep_empty = matches!(field, EdgeField::Tone { .. });
+    let mut order: Vec<usize> = (0..inks.len())
+        .filter(|&i| keep_empty || count[i] > 0)
+        .collect();
+    order.sort_by_key(|&i| (std::cmp::Reverse(count[i]), i));
+    let mut number = [0u8; 256];
+    for (new, &old) in order.iter().enumerate() {
+        number[old] = new as u8;
+    }
+    labels
+        .par_iter_mut()
+        .for_each(|l| *l = number[usize::from(*l)]);
+    let ordered: Vec<flat::Colour> = order.iter().map(|&i| inks[i]).collect();
+    if let EdgeField::Colours { mixes, .. } = &mut field {
+        *mixes = Mixes::new(&label::places(&ordered));
+    }
+    let total = labels.len() as f64;
+    let inks = order
+        .iter()
+        .zip(ordered)
+        .map(|(&i, (colour, clear))| Ink {
+            colour,
+            clear,
+            share: count[i] as f64 / total,
+            border_px: border[i],
+        })
+        .collect();
+    Parted {
+        labels,
+        scatter,
+        inks,
+        field,
+        reason,
+    }
+}

@@ -1,0 +1,192 @@
+//! Settings: every choice of a recipe resolved, and why the program chose what was left to it.
+//!
+//! Lengths that are left to the program follow the size of a pixel at the finished size and what
+//! the inks found out about the picture: how noisy it is, how far flat places scatter, whether
+//! edges are soft. A figure given by hand has no reason to tell.
+
+use crate::fit::{DEFAULT_CORNER, FitSettings, Placement};
+use crate::inks::Solid;
+use crate::recipe::Recipe;
+use crate::units::{Mm, SquareMm};
+
+/// A figure the program chose, with the reason to tell.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Chosen<T> {
+    /// The figure.
+    pub value: T,
+    /// Whether it was left to the program.
+    pub automatic: bool,
+    /// Why this one, as a sentence.
+    pub why: String,
+}
+
+/// What the trace holds to, every choice resolved.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Settings {
+    /// Greatest deviation.
+    pub tolerance: Chosen<Mm>,
+    /// Smallest part.
+    pub min_part: Chosen<SquareMm>,
+    /// Length below which wobble of an edge is smoothed.
+    pub smooth: Chosen<Mm>,
+    /// For the fit.
+    pub fit: FitSettings,
+    /// From px to mm.
+    pub placement: Placement,
+    /// Smallest part, px².
+    pub min_part_px: f64,
+}
+
+impl<T> Chosen<T> {
+    /// The one given by hand, else the one found.
+    fn new(given: Option<T>, found: impl FnOnce() -> (T, String)) -> Self {
+        let automatic = given.is_none();
+        let (value, why) = match given {
+            Some(value) => (value, String::new()),
+            None => found(),
+        };
+        Self {
+            value,
+            automatic,
+            why,
+        }
+    }
+}
+
+/// How edges are drawn, as far as the settings care.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Edges {
+    Hard,
+    Noisy,
+    Clean,
+}
+
+/// Share of mixed edges below which edges count as hard steps.
+const HARD: f64 = 0.25;
+/// Grey levels of noise or scatter from which edges are taken to wobble, and those that count.
+const STRAYS: std::ops::Range<f64> = 0.4..10.0;
+/// Noise from which a picture counts as noisy all over, on the scale 0 to 255.
+const NOISY: f64 = 2.5;
+
+/// Grey levels by which pixels stray from their inks, and what that makes of the edges.
+fn edges(solid: &Solid) -> (Edges, f64) {
+    let stray = solid.noise.max(solid.scatter).min(STRAYS.end);
+    let edges = if solid.softness < HARD {
+        Edges::Hard
+    } else if stray > STRAYS.start {
+        Edges::Noisy
+    } else {
+        Edges::Clean
+    };
+    (edges, stray)
+}
+
+/// Resolves what the recipe leaves to the program.
+#[must_use]
+pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
+    let (across, down) = recipe.size.mm_per_px(solid.width, solid.height);
+    let placement = Placement { across, down };
+    let px = placement.px();
+    let choice = &recipe.trace;
+    let tolerance = Chosen::new(choice.tolerance, || tolerance(solid, px));
+    let min_part = Chosen::new(choice.min_part, || min_part(solid, px));
+    let smooth = Chosen::new(choice.smooth, || smoothing(solid, px));
+    // Who asks for smoothing means waves of that length, whether or not they are noise.
+    let least_wobble = if smooth.automatic {
+        0.0
+    } else {
+        WAVE * smooth.value.get()
+    };
+    Settings {
+        fit: FitSettings {
+            tolerance: tolerance.value.get(),
+            corner: choice.corner.unwrap_or(DEFAULT_CORNER),
+            smooth: smooth.value.get(),
+            least_wobble,
+            edge_width: solid.edge_width,
+        },
+        min_part_px: min_part.value.get() / (across * down),
+        placement,
+        tolerance,
+        min_part,
+        smooth,
+    }
+}
+
+/// Default tolerance, px.
+const TOLERANCE_PX: f64 = 0.28;
+/// More of it for each grey level of noise, and for each of scatter about the inks, px.
+const TOLERANCE_NOISE_PX: f64 = 0.025;
+const TOLERANCE_SCATTER_PX: f64 = 0.06;
+/// The same where edges are hard steps, so that the steps are not followed, px.
+const TOLERANCE_HARD_PX: f64 = 0.65;
+/// No cutter follows more closely than this, mm.
+const LEAST_TOLERANCE_MM: f64 = 0.01;
+
+fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
+    let (edges, _) = edges(solid);
+    let more = TOLERANCE_NOISE_PX * solid.noise.min(STRAYS.end)
+        + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end);
+    let (pixels, told) = match edges {
+        Edges::Hard => (TOLERANCE_HARD_PX, "Edges are hard steps"),
+        Edges::Noisy => (TOLERANCE_PX + more, "Edges are soft but noisy"),
+        Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
+    };
+    let value = (pixels * px).max(LEAST_TOLERANCE_MM);
+    let why =
+        format!("{told} and one pixel is {px:.3} mm here, so lines follow within {value:.3} mm.");
+    (Mm::new(value), why)
+}
+
+/// Default smallest part, px²: a spot of two by two pixels is kept.
+const MIN_PART_PX: f64 = 3.5;
+/// The same for a picture that compression or a lens has spoilt a little, px².
+const MIN_PART_LOSSY_PX: f64 = 8.0;
+/// The same for a noisy picture, px².
+const MIN_PART_NOISY_PX: f64 = 12.0;
+
+fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
+    let noisy = solid.noise.max(solid.scatter) > STRAYS.start;
+    let pixels = if solid.noise > NOISY {
+        MIN_PART_NOISY_PX
+    } else if noisy {
+        MIN_PART_LOSSY_PX
+    } else {
+        MIN_PART_PX
+    };
+    let value = px * px * pixels;
+    let why = if noisy {
+        format!("The picture is noisy, so parts under {value:.2} mm² are taken for specks.")
+    } else {
+        format!("Parts under {value:.2} mm², less than 2 × 2 px, are taken for specks.")
+    };
+    (SquareMm::new(value), why)
+}
+
+/// Wobble shorter than this is smoothed where edges are hard steps, px.
+const SMOOTH_HARD_PX: f64 = 12.0;
+/// The same for the least of noise, and more with every grey level of it, px.
+const SMOOTH_NOISE_PX: f64 = 8.0;
+const SMOOTH_EACH_PX: f64 = 0.5;
+/// Height of the waves that smoothing asked for by hand takes out, as a part of its length.
+const WAVE: f64 = 0.05;
+
+fn smoothing(solid: &Solid, px: f64) -> (Mm, String) {
+    let (edges, stray) = edges(solid);
+    let (pixels, told) = match edges {
+        Edges::Hard => (SMOOTH_HARD_PX, "Edges are hard steps"),
+        Edges::Noisy => (
+            SMOOTH_NOISE_PX + SMOOTH_EACH_PX * stray,
+            "Noise or compression makes edges waver",
+        ),
+        Edges::Clean => {
+            return (
+                Mm::new(0.0),
+                "Edges are clean, so nothing is smoothed.".to_owned(),
+            );
+        }
+    };
+    let value = pixels * px;
+    let why = format!("{told}, so wobble shorter than {value:.2} mm is smoothed.");
+    (Mm::new(value), why)
+}
