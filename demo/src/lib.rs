@@ -47,6 +47,8 @@ pub struct Sample {
     pub width_mm: f64,
     /// Whether the job is one tone rather than several inks.
     pub mono: bool,
+    /// Whether the job is cut along the middle of its lines.
+    pub centre_line: bool,
     /// Size of the picture, px.
     pub size_px: (u32, u32),
     drawing: fn() -> Vec<Fill>,
@@ -64,6 +66,7 @@ pub const SAMPLES: [Sample; 5] = [
         file_name: "teapot.png",
         width_mm: 150.0,
         mono: false,
+        centre_line: false,
         size_px: (1200, 900),
         drawing: drawings::teapot,
         grid: (480.0, 360.0),
@@ -76,6 +79,7 @@ pub const SAMPLES: [Sample; 5] = [
         file_name: "observatory.png",
         width_mm: 400.0,
         mono: true,
+        centre_line: false,
         size_px: (1600, 1200),
         drawing: drawings::observatory,
         grid: (400.0, 300.0),
@@ -88,6 +92,7 @@ pub const SAMPLES: [Sample; 5] = [
         file_name: "beehive-scan.png",
         width_mm: 60.0,
         mono: false,
+        centre_line: false,
         size_px: (1000, 1000),
         drawing: drawings::beehive,
         grid: (200.0, 200.0),
@@ -100,6 +105,7 @@ pub const SAMPLES: [Sample; 5] = [
         file_name: "needle-twine.png",
         width_mm: 90.0,
         mono: true,
+        centre_line: true,
         size_px: (1200, 800),
         drawing: drawings::needle_and_twine,
         grid: (300.0, 200.0),
@@ -112,6 +118,7 @@ pub const SAMPLES: [Sample; 5] = [
         file_name: "lantern.jpg",
         width_mm: 80.0,
         mono: true,
+        centre_line: false,
         size_px: (200, 260),
         drawing: drawings::lantern,
         grid: (200.0, 260.0),

@@ -111,6 +111,9 @@ pub(crate) enum EdgesArg {
     Outer,
     /// Every shape without its holes
     Solid,
+    /// The middle of drawn lines, as single strokes
+    #[value(name = "centreline", alias = "centerline")]
+    CentreLine,
 }
 
 impl From<EdgesArg> for Edges {
@@ -119,6 +122,7 @@ impl From<EdgesArg> for Edges {
             EdgesArg::All => Self::All,
             EdgesArg::Outer => Self::Outer,
             EdgesArg::Solid => Self::Solid,
+            EdgesArg::CentreLine => Self::CentreLine,
         }
     }
 }

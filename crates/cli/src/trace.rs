@@ -83,7 +83,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
             Stage::Fit | Stage::Shapes => ms.fit += took,
         }
     })?;
-    if traced.design.shapes.is_empty() {
+    if traced.design.is_empty() {
         return Err(TraceFailed::Nothing(traced.nothing_found()));
     }
     let ((), write) = timed(|| write(&traced.design, args, ending))?;
@@ -204,8 +204,12 @@ fn save(path: &Path, bytes: &[u8]) -> Result<(), TraceFailed> {
 
 fn summary(traced: &Traced) {
     let (f, size) = (&traced.design.figures, &traced.design.size);
+    let strokes = match f.strokes {
+        0 => String::new(),
+        n => format!("{n} strokes, "),
+    };
     eprintln!(
-        "traced: {} shapes, {} nodes, {:.1} × {:.1} mm, {:.3} mm off at most. {}",
+        "traced: {} shapes, {strokes}{} nodes, {:.1} × {:.1} mm, {:.3} mm off at most. {}",
         f.shapes,
         f.nodes,
         size.width.get(),
@@ -213,4 +217,17 @@ fn summary(traced: &Traced) {
         f.deviation.max,
         traced.solid.reason
     );
+    for wide in &traced.design.too_wide {
+        eprintln!(
+            "inky: note: {:.2} mm wide at x {:.1}, y {:.1} mm, too wide for a line; {}",
+            wide.width,
+            wide.at.x,
+            wide.at.y,
+            if wide.outlined {
+                "outlined instead"
+            } else {
+                "better outlined"
+            }
+        );
+    }
 }

@@ -14,6 +14,7 @@
 //! runs them all. Everywhere y points down, as in a picture and in SVG.
 
 pub mod boundary;
+pub mod centre;
 pub mod fit;
 pub mod inks;
 mod least_squares;

@@ -224,6 +224,32 @@ impl Segment {
         }
     }
 
+    /// The point of it nearest to another one.
+    #[must_use]
+    pub fn nearest(&self, p: Point) -> Point {
+        match self {
+            Self::Line(l) => l.eval(l.nearest(p, LENGTH_ACCURACY).t),
+            Self::Cubic(c) => c.eval(c.nearest(p, LENGTH_ACCURACY).t),
+            Self::Arc(a) => {
+                let ends = if p.distance(a.p0) < p.distance(a.p1) {
+                    a.p0
+                } else {
+                    a.p1
+                };
+                let out = p - a.centre();
+                if out.hypot() < LENGTH_ACCURACY {
+                    return ends;
+                }
+                let on = a.centre() + out * (a.radius() / out.hypot());
+                if a.distance(on) < LENGTH_ACCURACY {
+                    on
+                } else {
+                    ends
+                }
+            }
+        }
+    }
+
     /// The point at a parameter, 0 to 1.
     #[must_use]
     pub fn eval(&self, t: f64) -> Point {

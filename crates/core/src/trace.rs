@@ -4,12 +4,13 @@
 //! with the same functions and the same [`settings`], and so gets the same outlines.
 
 use crate::boundary::{self, Bounded};
+use crate::centre::{self, CentreLines};
 use crate::fit::{self, FittedMap};
 use crate::inks::{self, Solid};
 use crate::picture::Picture;
 use crate::recipe::{Recipe, RecipeError};
 use crate::settings::{Settings, settings};
-use crate::shapes::{self, Design};
+use crate::shapes::{self, Design, Edges, Parts};
 use crate::stop::{Stop, Stopped};
 
 /// A stage that was finished, for those who watch.
@@ -50,18 +51,41 @@ pub struct Traced {
     pub design: Design,
 }
 
-/// The last stage: shapes of the kept inks.
-#[must_use]
-pub fn design(recipe: &Recipe, solid: &Solid, bounded: &Bounded, fitted: &FittedMap) -> Design {
+/// The stroke lines of the kept inks, for a recipe that asks for them.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub fn centre_lines(
+    recipe: &Recipe,
+    solid: &Solid,
+    bounded: &Bounded,
+    settings: &Settings,
+    stop: &Stop,
+) -> Result<Option<CentreLines>, Stopped> {
+    if recipe.trace.edges != Edges::CentreLine {
+        return Ok(None);
+    }
     let kept = solid.kept(&recipe.inks);
-    shapes::assemble(
-        &bounded.map,
+    centre::lines(bounded, &kept, settings.placement, settings.fit, stop).map(Some)
+}
+
+/// The last stage: shapes and strokes of the kept inks.
+#[must_use]
+pub fn design(
+    recipe: &Recipe,
+    solid: &Solid,
+    bounded: &Bounded,
+    fitted: &FittedMap,
+    centre: Option<&CentreLines>,
+) -> Design {
+    let parts = Parts {
+        map: &bounded.map,
         fitted,
-        &solid.inks,
-        &kept,
-        recipe.trace.edges,
-        recipe.size,
-    )
+        inks: &solid.inks,
+        kept: &solid.kept(&recipe.inks),
+        centre,
+    };
+    shapes::assemble(parts, recipe.trace.edges, recipe.size)
 }
 
 /// Runs every stage; `done` is told as each is finished.
@@ -81,8 +105,9 @@ pub fn trace(
     let bounded = boundary::map(&solid, settings.min_part_px, stop)?;
     done(Stage::Boundary);
     let fitted = fit::fit(&bounded.map, settings.placement, settings.fit, stop)?;
+    let centre = centre_lines(recipe, &solid, &bounded, &settings, stop)?;
     done(Stage::Fit);
-    let design = design(recipe, &solid, &bounded, &fitted);
+    let design = design(recipe, &solid, &bounded, &fitted, centre.as_ref());
     done(Stage::Shapes);
     Ok(Traced {
         solid,

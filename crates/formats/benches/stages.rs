@@ -48,7 +48,7 @@ fn stages(c: &mut Criterion) {
         let Ok(fitted) = fit::fit(&bounded.map, settings.placement, settings.fit, &stop) else {
             continue;
         };
-        let design = trace::design(&recipe, &solid, &bounded, &fitted);
+        let design = trace::design(&recipe, &solid, &bounded, &fitted, None);
 
         let mut group = c.benchmark_group(format!("{:.0} MP", f64::from(width * height) / 1e6));
         group.sample_size(10);
@@ -64,7 +64,7 @@ fn stages(c: &mut Criterion) {
             b.iter(|| fit::fit(&bounded.map, settings.placement, settings.fit, &stop))
         });
         group.bench_function(id("shapes"), |b| {
-            b.iter(|| trace::design(&recipe, &solid, &bounded, &fitted))
+            b.iter(|| trace::design(&recipe, &solid, &bounded, &fitted, None))
         });
         group.bench_function(id("write"), |b| {
             b.iter(|| svg::write(&design, "teapots", svg::Style::Filled))

@@ -2,6 +2,7 @@
 
 use inky_core::inks::InkMode;
 use inky_core::recipe::{Recipe, Size};
+use inky_core::shapes::Edges;
 use inky_core::units::Mm;
 use inky_demo::{SAMPLES, Sample};
 use inky_store::{JobDetails, NewJob, Store, StoreError};
@@ -36,6 +37,9 @@ fn recipe(sample: &Sample) -> Recipe {
             invert: false,
             local: false,
         };
+    }
+    if sample.centre_line {
+        recipe.trace.edges = Edges::CentreLine;
     }
     recipe
 }

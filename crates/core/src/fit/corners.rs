@@ -73,7 +73,20 @@ const MOST_GROWTH: f64 = 2.2;
 /// Mixed pixels across an edge that a smooth rendering shows.
 const SMOOTH_WIDTH: f64 = 1.5;
 
+/// The arms of a corner between drawn lines stand for this part of a width; the middle is rounded
+/// off over this part of it.
+const LINE_ARM: f64 = 0.5;
+const LINE_ROUNDED: f64 = 0.75;
+
 impl Scale {
+    /// For the middle of a drawn line of a width, mm.
+    pub(super) fn of_line(px: f64, width: f64) -> Self {
+        Self {
+            px: px.max(LINE_ARM * width),
+            rounded: (SIDE_FROM_PX * px).max(LINE_ROUNDED * width),
+        }
+    }
+
     /// For pixels of a size, mm, an edge with a wobble, mm, and so many mixed pixels across it.
     pub(super) fn new(px: f64, wobble: f64, edge_width: f64) -> Self {
         let growth = (1.0 + GROWTH * wobble / px).min(MOST_GROWTH);

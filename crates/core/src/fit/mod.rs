@@ -26,7 +26,7 @@ mod joints;
 mod pieces;
 mod reach;
 mod smooth;
-mod track;
+pub(crate) mod track;
 
 use std::collections::BTreeMap;
 
@@ -270,9 +270,48 @@ fn fit_edge(
     {
         return circle;
     }
+    let scale = corners::Scale::new(px, wobble, settings.edge_width);
+    curves(points, closed, scale, settings, limits, tight)
+}
+
+/// Fits the middle line of a drawn one, mm, of a width, mm; a closed one does not repeat its first
+/// point. Where the drawn line turns sharply its middle is rounded off over that width.
+pub(crate) fn along(
+    points: &[Point],
+    closed: bool,
+    width: f64,
+    placement: Placement,
+    settings: FitSettings,
+) -> FittedEdge {
+    let px = placement.px();
+    let mut found = Vec::new();
+    if settings.smooth > 0.0 && points.len() > FEWEST {
+        Track::new(points, closed).wobbles(px, &mut found);
+    }
+    let limits = Limits {
+        tolerance: settings.tolerance,
+        wobble: smooth::typical(found).max(settings.least_wobble),
+        px,
+    };
+    if closed && let Some(circle) = pieces::whole_circle(points, limits) {
+        return circle;
+    }
+    let scale = corners::Scale::of_line(px, width);
+    curves(points, closed, scale, settings, limits, &Tight::default())
+}
+
+/// Corners, then pieces from corner to corner.
+fn curves(
+    points: &[Point],
+    closed: bool,
+    scale: corners::Scale,
+    settings: FitSettings,
+    limits: Limits,
+    tight: &Tight,
+) -> FittedEdge {
+    let Limits { wobble, px, .. } = limits;
     let mut fitted = FittedEdge::default();
     let rough = wobble > smooth::LEAST_WOBBLE_PX * px;
-    let scale = corners::Scale::new(px, wobble, settings.edge_width);
     let keeps = |p| tight.keeps(p, px);
     for run in corners::runs(points, closed, scale, settings.corner, &keeps) {
         if !rough {

@@ -3,7 +3,7 @@
 use kurbo::Point;
 
 /// Points along an edge, open or closed.
-pub(super) struct Track<'a> {
+pub(crate) struct Track<'a> {
     /// The points; a closed track does not repeat its first one.
     pub points: &'a [Point],
     /// Length up to each point, and, closed, back to the first.
@@ -13,7 +13,7 @@ pub(super) struct Track<'a> {
 }
 
 impl<'a> Track<'a> {
-    pub(super) fn new(points: &'a [Point], closed: bool) -> Self {
+    pub(crate) fn new(points: &'a [Point], closed: bool) -> Self {
         let mut length = Vec::with_capacity(points.len() + 1);
         let mut sum = 0.0;
         length.push(0.0);
@@ -31,12 +31,12 @@ impl<'a> Track<'a> {
         }
     }
 
-    pub(super) fn total(&self) -> f64 {
+    pub(crate) fn total(&self) -> f64 {
         self.length.last().copied().unwrap_or(0.0)
     }
 
     /// The way between two running lengths, the shorter one where the track closes.
-    pub(super) fn apart(&self, s: f64, t: f64) -> f64 {
+    pub(crate) fn apart(&self, s: f64, t: f64) -> f64 {
         let d = (s - t).abs();
         if self.closed {
             d.min(self.total() - d)
@@ -46,7 +46,7 @@ impl<'a> Track<'a> {
     }
 
     /// The point at a running length; beyond the ends of an open track, `None`.
-    pub(super) fn at(&self, s: f64) -> Option<Point> {
+    pub(crate) fn at(&self, s: f64) -> Option<Point> {
         let total = self.total();
         let s = if self.closed { s.rem_euclid(total) } else { s };
         if !(0.0..=total).contains(&s) {
@@ -65,7 +65,7 @@ impl<'a> Track<'a> {
 
     /// Calls `f` with point `i` and every point within `half` of it: its running length from
     /// there, negative before it, and the point. A closed track is walked half round at most.
-    pub(super) fn around(&self, i: usize, half: f64, mut f: impl FnMut(f64, Point)) {
+    pub(crate) fn around(&self, i: usize, half: f64, mut f: impl FnMut(f64, Point)) {
         let n = self.points.len();
         let half = if self.closed {
             half.min(self.total() / 2.0)

@@ -17,6 +17,7 @@ use kurbo::{BezPath, Rect, Shape as _};
 use serde::{Deserialize, Serialize};
 
 use crate::boundary::PlanarMap;
+use crate::centre::{CentreLines, Stroke, TooWide};
 use crate::fit::FittedMap;
 use crate::inks::{Ink, InkId, Rgb};
 use crate::recipe::Size;
@@ -33,6 +34,8 @@ pub enum Edges {
     Outer,
     /// Every shape without its holes.
     Solid,
+    /// No edges but the middle of drawn lines; what is too wide to be one keeps its edges.
+    CentreLine,
 }
 
 /// A closed path, mm.
@@ -143,7 +146,9 @@ pub struct DesignInk {
     pub area: f64,
     /// Its shapes.
     pub shapes: usize,
-    /// Nodes of its shapes.
+    /// Its stroke lines.
+    pub strokes: usize,
+    /// Nodes of its shapes and strokes.
     pub nodes: usize,
 }
 
@@ -176,7 +181,9 @@ pub struct Figures {
     pub shapes: usize,
     /// Rings of all shapes.
     pub rings: usize,
-    /// Nodes of all rings (as many as segments, since rings are closed).
+    /// Stroke lines.
+    pub strokes: usize,
+    /// Nodes of all rings (as many as segments, since rings are closed) and strokes.
     pub nodes: usize,
     /// Segments by kind.
     pub segments: SegmentCount,
@@ -184,7 +191,7 @@ pub struct Figures {
     pub deviation: Deviation,
     /// Area of the smallest shape, mm²; `None` without shapes.
     pub smallest_part: Option<f64>,
-    /// Length of all rings, mm.
+    /// Length of all rings and strokes, mm.
     pub cut_length: f64,
 }
 
@@ -197,66 +204,92 @@ pub struct Design {
     pub inks: Vec<DesignInk>,
     /// Shapes, by ink and then from the top.
     pub shapes: Vec<Shape>,
+    /// Stroke lines, by ink and then from the top.
+    pub strokes: Vec<Stroke>,
+    /// What is too wide to be a stroke line.
+    pub too_wide: Vec<TooWide>,
     /// Counts and measures.
     pub figures: Figures,
 }
 
 impl Design {
-    /// The box around all shapes, mm; `None` without shapes.
+    /// Whether there is nothing to cut or to draw.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.shapes.is_empty() && self.strokes.is_empty()
+    }
+
+    /// The box around all shapes and strokes, mm; `None` without any.
     #[must_use]
     pub fn bounds(&self) -> Option<Rect> {
-        self.shapes
-            .iter()
-            .map(|s| s.outer.path().bounding_box())
-            .reduce(|a, b| a.union(b))
+        let shapes = self.shapes.iter().map(|s| s.outer.path());
+        let paths = shapes.chain(self.strokes.iter().map(Stroke::path));
+        paths.map(|p| p.bounding_box()).reduce(|a, b| a.union(b))
     }
+}
+
+/// What a design is put together from.
+#[derive(Clone, Copy, Debug)]
+pub struct Parts<'a> {
+    /// The map.
+    pub map: &'a PlanarMap,
+    /// Its curves.
+    pub fitted: &'a FittedMap,
+    /// Every ink.
+    pub inks: &'a [Ink],
+    /// Which of them are kept.
+    pub kept: &'a [bool],
+    /// The stroke lines, for [`Edges::CentreLine`].
+    pub centre: Option<&'a CentreLines>,
 }
 
 /// Chains, nests and measures.
 #[must_use]
-pub fn assemble(
-    map: &PlanarMap,
-    fitted: &FittedMap,
-    inks: &[Ink],
-    kept: &[bool],
-    edges: Edges,
-    size: Size,
-) -> Design {
-    let (shapes, used) = rings::shapes(map, fitted, kept, edges);
-    let figures = measure(&shapes, fitted, &used);
+pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
+    let Parts { map, kept, .. } = parts;
+    let (shapes, used) = rings::shapes(parts, edges);
+    let (strokes, too_wide) = match parts.centre {
+        Some(centre) => (centre.strokes.clone(), centre.too_wide.clone()),
+        None => (Vec::new(), Vec::new()),
+    };
+    let figures = measure(&shapes, &strokes, parts.fitted, &used);
     let px_area =
         size.width.get() * size.height.get() / (f64::from(map.width) * f64::from(map.height));
     let total: u64 = map.ink_px.iter().sum();
     let mut letters = 0;
-    let inks = inks
-        .iter()
-        .enumerate()
-        .map(|(i, ink)| {
-            let own = || shapes.iter().filter(|s| usize::from(s.ink.0) == i);
-            let letter = kept[i].then(|| {
-                letters += 1;
-                letter(letters - 1)
-            });
-            let area = if kept[i] {
-                own().map(Shape::area).sum()
-            } else {
-                map.ink_px[i] as f64 * px_area
-            };
-            DesignInk {
-                letter,
-                colour: ink.colour,
-                clear: ink.clear,
-                share: map.ink_px[i] as f64 / total as f64,
-                area,
-                shapes: own().count(),
-                nodes: own().flat_map(Shape::rings).map(|r| r.segments.len()).sum(),
-            }
-        })
-        .collect();
+    let ink = |(i, ink): (usize, &Ink)| {
+        let own = || shapes.iter().filter(|s| usize::from(s.ink.0) == i);
+        let own_strokes = || strokes.iter().filter(|s| usize::from(s.ink.0) == i);
+        let letter = kept[i].then(|| {
+            letters += 1;
+            letter(letters - 1)
+        });
+        // Strokes have no area: what their ink covers is told.
+        let area = if kept[i] && parts.centre.is_none() {
+            own().map(Shape::area).sum()
+        } else {
+            map.ink_px[i] as f64 * px_area
+        };
+        let rings = own().flat_map(Shape::rings);
+        let nodes = rings.map(|r| r.segments.len()).sum::<usize>();
+        DesignInk {
+            letter,
+            colour: ink.colour,
+            clear: ink.clear,
+            share: map.ink_px[i] as f64 / total as f64,
+            area,
+            shapes: own().count(),
+            strokes: own_strokes().count(),
+            nodes: nodes + own_strokes().map(Stroke::nodes).sum::<usize>(),
+        }
+    };
+    let inks = parts.inks.iter().enumerate().map(ink).collect();
     Design {
         size,
         inks,
         shapes,
+        strokes,
+        too_wide,
         figures,
     }
 }
@@ -271,23 +304,34 @@ fn letter(n: usize) -> String {
     }
 }
 
-fn measure(shapes: &[Shape], fitted: &FittedMap, used: &[bool]) -> Figures {
+fn measure(shapes: &[Shape], strokes: &[Stroke], fitted: &FittedMap, used: &[bool]) -> Figures {
     let mut figures = Figures {
         shapes: shapes.len(),
+        strokes: strokes.len(),
         ..Figures::default()
+    };
+    let mut kinds = SegmentCount::default();
+    let mut count = |segments: &[Segment]| {
+        for segment in segments {
+            match segment {
+                Segment::Line(_) => kinds.line += 1,
+                Segment::Arc(_) => kinds.arc += 1,
+                Segment::Cubic(_) => kinds.cubic += 1,
+            }
+        }
     };
     for ring in shapes.iter().flat_map(Shape::rings) {
         figures.rings += 1;
         figures.nodes += ring.segments.len();
         figures.cut_length += ring.length();
-        for segment in &ring.segments {
-            match segment {
-                Segment::Line(_) => figures.segments.line += 1,
-                Segment::Arc(_) => figures.segments.arc += 1,
-                Segment::Cubic(_) => figures.segments.cubic += 1,
-            }
-        }
+        count(&ring.segments);
     }
+    for stroke in strokes {
+        figures.nodes += stroke.nodes();
+        figures.cut_length += stroke.length();
+        count(&stroke.segments);
+    }
+    figures.segments = kinds;
     figures.smallest_part = shapes.iter().map(Shape::area).min_by(f64::total_cmp);
     let mut distances: Vec<f32> = fitted
         .edges
@@ -295,6 +339,7 @@ fn measure(shapes: &[Shape], fitted: &FittedMap, used: &[bool]) -> Figures {
         .zip(used)
         .filter(|(_, used)| **used)
         .flat_map(|(edge, _)| edge.deviation.iter().copied())
+        .chain(strokes.iter().flat_map(|s| s.deviation.iter().copied()))
         .collect();
     distances.sort_unstable_by(f32::total_cmp);
     if let Some(&max) = distances.last() {

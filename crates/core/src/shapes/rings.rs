@@ -11,7 +11,7 @@ use crate::boundary::{HalfEdge, OUTSIDE, PlanarMap, RegionId, Side};
 use crate::fit::FittedMap;
 use crate::inks::InkId;
 use crate::segment::Segment;
-use crate::shapes::{Edges, Ring, Shape};
+use crate::shapes::{Edges, Parts, Ring, Shape};
 
 struct FoundRing {
     component: usize,
@@ -21,15 +21,17 @@ struct FoundRing {
 }
 
 /// Shapes by ink and position, and which edges they use.
-pub(super) fn shapes(
-    map: &PlanarMap,
-    fitted: &FittedMap,
-    kept: &[bool],
-    edges: Edges,
-) -> (Vec<Shape>, Vec<bool>) {
+pub(super) fn shapes(parts: Parts<'_>, edges: Edges) -> (Vec<Shape>, Vec<bool>) {
+    let Parts {
+        map, fitted, kept, ..
+    } = parts;
+    let outlined = |side: Side| {
+        let centre = parts.centre;
+        centre.is_none_or(|lines| lines.outlined.contains(&side.region))
+    };
     let first_kept = kept.iter().position(|&k| k).unwrap_or(0) as u8;
     let group = |side: Side| -> Option<u8> {
-        let own = side.ink != OUTSIDE && kept[usize::from(side.ink)];
+        let own = side.ink != OUTSIDE && kept[usize::from(side.ink)] && outlined(side);
         own.then_some(if edges == Edges::Outer {
             first_kept
         } else {
@@ -55,7 +57,7 @@ pub(super) fn shapes(
                     holes: Vec::new(),
                 };
                 own.push((shape, found.raw, edges_used));
-            } else if edges == Edges::All
+            } else if matches!(edges, Edges::All | Edges::CentreLine)
                 && last == found.component
                 && let Some((shape, _, all)) = own.last_mut()
             {

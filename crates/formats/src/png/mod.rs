@@ -1,10 +1,10 @@
 //! PNG of a design, of a picture and of a solid picture.
 
-use inky_core::inks::Solid;
+use inky_core::inks::{InkId, Solid};
 use inky_core::picture::Picture;
 use inky_core::shapes::Design;
 use inky_core::units::MM_PER_INCH;
-use tiny_skia::{FillRule, Paint, PathBuilder, Pixmap, Transform};
+use tiny_skia::{FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, Transform};
 
 /// Why no PNG was written.
 #[derive(Debug, thiserror::Error)]
@@ -106,16 +106,30 @@ pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
     let Some(mut map) = Pixmap::new(width as u32, height as u32) else {
         return Err(too_large);
     };
-    for shape in &design.shapes {
-        let [r, g, b] = design.inks[usize::from(shape.ink.0)].colour.0;
+    let transform = Transform::from_scale(scale as f32, scale as f32);
+    let paint = |ink: InkId| {
+        let [r, g, b] = design.inks[usize::from(ink.0)].colour.0;
         let mut paint = Paint {
             anti_alias: true,
             ..Paint::default()
         };
         paint.set_color_rgba8(r, g, b, 255);
+        paint
+    };
+    for shape in &design.shapes {
         if let Some(path) = skia_path(&shape.path()) {
-            let transform = Transform::from_scale(scale as f32, scale as f32);
-            map.fill_path(&path, &paint, FillRule::EvenOdd, transform, None);
+            map.fill_path(&path, &paint(shape.ink), FillRule::EvenOdd, transform, None);
+        }
+    }
+    for line in &design.strokes {
+        if let Some(path) = skia_path(&line.path()) {
+            let round = Stroke {
+                width: line.width.mean as f32,
+                line_cap: LineCap::Round,
+                line_join: LineJoin::Round,
+                ..Stroke::default()
+            };
+            map.stroke_path(&path, &paint(line.ink), &round, transform, None);
         }
     }
     let data: Vec<u8> = map

@@ -1,11 +1,12 @@
 //! SVG of a design: one user unit is one millimetre.
 //!
 //! `width` and `height` in mm (or as many units as a reader that ignores units needs), `viewBox`
-//! in mm, one group for each ink, each shape one path with its holes. Nothing but groups, titles
+//! in mm, one group for each ink, each shape one path with its holes, each stroke line one open path. Nothing but groups, titles
 //! and paths is ever written. Source: W3C SVG 1.1 (2nd ed.), chapters 7 and 8.
 
 use std::fmt::Write as _;
 
+use inky_core::centre::Stroke;
 use inky_core::segment::Segment;
 use inky_core::shapes::{Design, DesignInk, Ring, Shape};
 use kurbo::Point;
@@ -42,13 +43,24 @@ pub fn write(design: &Design, title: &str, style: Style) -> String {
     );
     for (i, ink) in design.inks.iter().enumerate() {
         let Some(letter) = &ink.letter else { continue };
+        let shapes = design.shapes.iter();
+        let strokes = design.strokes.iter();
         group(
             &mut out,
             ink,
             letter,
-            design.shapes.iter().filter(|s| usize::from(s.ink.0) == i),
+            shapes.filter(|s| usize::from(s.ink.0) == i),
             style,
         );
+        for stroke in strokes.filter(|s| usize::from(s.ink.0) == i) {
+            let _ = writeln!(
+                out,
+                "<path d=\"{}\"{}/>",
+                stroke_data(stroke),
+                pen(stroke, ink, style)
+            );
+        }
+        out.push_str("</g>\n");
     }
     out.push_str("</svg>\n");
     out
@@ -74,7 +86,18 @@ fn group<'a>(
     for shape in shapes {
         let _ = writeln!(out, "<path d=\"{}\"/>", path_data(shape.rings()));
     }
-    out.push_str("</g>\n");
+}
+
+/// How a stroke is drawn: with a round pen as wide as the line it stands for, or as a cut line.
+fn pen(stroke: &Stroke, ink: &DesignInk, style: Style) -> String {
+    match style {
+        Style::Filled => format!(
+            " fill=\"none\" stroke=\"{}\" stroke-width=\"{}\" stroke-linecap=\"round\" stroke-linejoin=\"round\"",
+            ink.colour,
+            number(stroke.width.mean)
+        ),
+        Style::CutLines => String::new(),
+    }
 }
 
 /// Path data of closed rings, mm, absolute, at most four decimals.
@@ -84,25 +107,43 @@ pub fn path_data<'a>(rings: impl Iterator<Item = &'a Ring>) -> String {
         if let Some(first) = ring.segments().first() {
             put(&mut d, 'M', &[first.start()]);
         }
-        let last = ring.segments().len() - 1;
-        for (i, segment) in ring.segments().iter().enumerate() {
-            match segment {
-                // `Z` draws a straight last side by itself.
-                Segment::Line(_) if i == last && last > 1 => {}
-                Segment::Line(l) => put(&mut d, 'L', &[l.p1]),
-                Segment::Arc(a) => {
-                    let r = number(a.radius());
-                    let large = i32::from(a.bulge.abs() > 1.0);
-                    let sweep = i32::from(a.bulge > 0.0);
-                    let (x, y) = (number(a.p1.x), number(a.p1.y));
-                    let _ = write!(d, "A{r} {r} 0 {large} {sweep} {x} {y}");
-                }
-                Segment::Cubic(c) => put(&mut d, 'C', &[c.p1, c.p2, c.p3]),
-            }
-        }
-        d.push('Z');
+        along(&mut d, ring.segments(), true);
     }
     d
+}
+
+/// Path data of a stroke line, mm, absolute, at most four decimals.
+#[must_use]
+pub fn stroke_data(stroke: &Stroke) -> String {
+    let mut d = String::new();
+    if let Some(first) = stroke.segments.first() {
+        put(&mut d, 'M', &[first.start()]);
+    }
+    along(&mut d, &stroke.segments, stroke.closed);
+    d
+}
+
+/// Segments after the point where the first one starts.
+fn along(d: &mut String, segments: &[Segment], closed: bool) {
+    for (i, segment) in segments.iter().enumerate() {
+        let is_last = i + 1 == segments.len();
+        match segment {
+            // `Z` draws a straight last side by itself.
+            Segment::Line(_) if closed && is_last && i > 1 => {}
+            Segment::Line(l) => put(d, 'L', &[l.p1]),
+            Segment::Arc(a) => {
+                let r = number(a.radius());
+                let large = i32::from(a.bulge.abs() > 1.0);
+                let sweep = i32::from(a.bulge > 0.0);
+                let (x, y) = (number(a.p1.x), number(a.p1.y));
+                let _ = write!(d, "A{r} {r} 0 {large} {sweep} {x} {y}");
+            }
+            Segment::Cubic(c) => put(d, 'C', &[c.p1, c.p2, c.p3]),
+        }
+    }
+    if closed {
+        d.push('Z');
+    }
 }
 
 /// A letter and its points.

@@ -1,10 +1,12 @@
 //! What the bench draws: artwork, solid picture and outlines of one result.
 
 use actix_web::{HttpResponse, get, web};
+use inky_core::centre::Stroke;
 use inky_core::segment::Segment;
-use inky_core::shapes::Ring;
+use inky_core::shapes::{Ring, Shape};
 use inky_formats::{png, svg};
 use inky_store::JobId;
+use kurbo::Point;
 use serde::Serialize;
 
 use crate::Shop;
@@ -17,6 +19,7 @@ const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, imm
 struct Outlines {
     inks: Vec<BenchInk>,
     shapes: Vec<BenchShape>,
+    strokes: Vec<BenchStroke>,
 }
 
 #[derive(Serialize)]
@@ -30,6 +33,23 @@ struct BenchShape {
     ink: u8,
     outer: String,
     holes: Vec<String>,
+    #[serde(flatten)]
+    wire: Wire,
+}
+
+#[derive(Serialize)]
+struct BenchStroke {
+    ink: u8,
+    path: String,
+    /// Width of the drawn line, mm.
+    pen: f64,
+    #[serde(flatten)]
+    wire: Wire,
+}
+
+/// What the wireframe shows of an outline or a stroke.
+#[derive(Default, Serialize)]
+struct Wire {
     /// x, y of every node, mm, one after another.
     nodes: Vec<f32>,
     /// x, y of node and handle, mm, for every handle.
@@ -38,18 +58,55 @@ struct BenchShape {
     strayed: Vec<f32>,
 }
 
-fn nodes<'a>(rings: impl Iterator<Item = &'a Ring>) -> (Vec<f32>, Vec<f32>) {
-    let (mut nodes, mut handles) = (Vec::new(), Vec::new());
-    for segment in rings.flat_map(Ring::segments) {
-        let p = segment.start();
-        nodes.extend([p.x as f32, p.y as f32]);
-        if let Segment::Cubic(c) = segment {
-            for (node, handle) in [(c.p0, c.p1), (c.p3, c.p2)] {
-                handles.extend([node.x, node.y, handle.x, handle.y].map(|v| v as f32));
+impl Wire {
+    fn add(&mut self, segments: &[Segment], strayed: &[f32]) {
+        for segment in segments {
+            self.node(segment.start());
+            if let Segment::Cubic(c) = segment {
+                for (node, handle) in [(c.p0, c.p1), (c.p3, c.p2)] {
+                    let ends = [node.x, node.y, handle.x, handle.y];
+                    self.handles.extend(ends.map(|v| v as f32));
+                }
             }
         }
+        self.strayed.extend(strayed);
     }
-    (nodes, handles)
+
+    fn node(&mut self, p: Point) {
+        self.nodes.extend([p.x as f32, p.y as f32]);
+    }
+}
+
+impl BenchShape {
+    fn of(shape: &Shape) -> Self {
+        let data = |ring: &Ring| svg::path_data(std::iter::once(ring));
+        let mut wire = Wire::default();
+        for ring in shape.rings() {
+            wire.add(ring.segments(), ring.strayed());
+        }
+        Self {
+            ink: shape.ink.0,
+            outer: data(&shape.outer),
+            holes: shape.holes.iter().map(data).collect(),
+            wire,
+        }
+    }
+}
+
+impl BenchStroke {
+    fn of(stroke: &Stroke) -> Self {
+        let mut wire = Wire::default();
+        wire.add(&stroke.segments, &stroke.strayed);
+        if let Some(last) = stroke.segments.last().filter(|_| !stroke.closed) {
+            wire.node(last.end());
+        }
+        Self {
+            ink: stroke.ink.0,
+            path: svg::stroke_data(stroke),
+            pen: stroke.width.mean,
+            wire,
+        }
+    }
 }
 
 #[get("/jobs/{id}/artwork/{sha}.png")]
@@ -94,25 +151,8 @@ async fn outlines(
         .workshop
         .run(move |_| {
             let design = &outcome.design;
-            let shapes = design
-                .shapes
-                .iter()
-                .map(|shape| {
-                    let (nodes, handles) = nodes(shape.rings());
-                    BenchShape {
-                        ink: shape.ink.0,
-                        outer: svg::path_data(std::iter::once(&shape.outer)),
-                        holes: shape
-                            .holes
-                            .iter()
-                            .map(|h| svg::path_data(std::iter::once(h)))
-                            .collect(),
-                        nodes,
-                        handles,
-                        strayed: shape.rings().flat_map(Ring::strayed).copied().collect(),
-                    }
-                })
-                .collect();
+            let shapes = design.shapes.iter().map(BenchShape::of).collect();
+            let strokes = design.strokes.iter().map(BenchStroke::of).collect();
             let inks = design
                 .inks
                 .iter()
@@ -121,7 +161,11 @@ async fn outlines(
                     colour: i.colour.to_string(),
                 })
                 .collect();
-            Ok(serde_json::to_string(&Outlines { inks, shapes })?)
+            Ok(serde_json::to_string(&Outlines {
+                inks,
+                shapes,
+                strokes,
+            })?)
         })
         .await?;
     Ok(HttpResponse::Ok()

@@ -154,6 +154,7 @@ impl Choices {
                 recipe.trace.edges = match self.edges.as_str() {
                     "outer" => Edges::Outer,
                     "solid" => Edges::Solid,
+                    "centreline" => Edges::CentreLine,
                     _ => Edges::All,
                 };
             }
@@ -332,6 +333,7 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
             Edges::All => "All edges".to_owned(),
             Edges::Outer => "Outer edge only".to_owned(),
             Edges::Solid => "Solid shapes".to_owned(),
+            Edges::CentreLine => "Centre lines".to_owned(),
         });
     }
     if old.size.locked != new.size.locked {

@@ -61,6 +61,7 @@ pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -
                 Edges::All => "all",
                 Edges::Outer => "outer",
                 Edges::Solid => "solid",
+                Edges::CentreLine => "centreline",
             },
         },
         Line::Size => LineBody::Size {

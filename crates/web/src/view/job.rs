@@ -2,6 +2,7 @@
 
 use inky_core::inks::InkMode;
 use inky_core::recipe::Recipe;
+use inky_core::shapes::Edges;
 use inky_core::trace;
 use inky_core::units::{MM_PER_INCH, Unit};
 use inky_store::{History, Job};
@@ -102,8 +103,8 @@ pub(crate) struct Ticket {
     pub(crate) height_mm: f64,
     /// What the open line's fields show, by name, and whether the program chose it.
     pub(crate) shown: Vec<(&'static str, String, bool)>,
-    /// A sentence of figures under the open line's controls.
-    pub(crate) facts: Vec<Bit>,
+    /// A sentence of figures under the open line's controls, for lines that may have one.
+    pub(crate) facts: Option<Vec<Bit>>,
     pub(crate) unit: &'static str,
 }
 
@@ -118,7 +119,7 @@ pub(crate) fn ticket(
 ) -> Ticket {
     let design = &outcome.design;
     let size = design.size;
-    let nothing = design.shapes.is_empty().then(|| {
+    let nothing = design.is_empty().then(|| {
         let slider = matches!(recipe.inks.mode, InkMode::Mono { local: false, .. });
         let field = if slider && open == Line::Inks {
             "threshold"
@@ -136,7 +137,7 @@ pub(crate) fn ticket(
     let f = &design.figures;
     let announce = match &nothing {
         Some((_, message)) => message.clone(),
-        None => format!("traced: {} shapes, {} nodes", f.shapes, f.nodes),
+        None => format!("traced: {}", text::counts(f.shapes, f.strokes, f.nodes)),
     };
     let at = history.at;
     let body = body(open, recipe, outcome, unit);
@@ -211,13 +212,20 @@ fn summary(line: Line, outcome: &Outcome, unit: Unit) -> String {
             let kept = design.inks.iter().filter(|i| i.letter.is_some()).count();
             format!("**{kept}** kept, **{}** dropped", design.inks.len() - kept)
         }
-        Line::Trace => format!(
-            "**{}** {} · **{}** nodes · **{}** {symbol}",
-            f.shapes,
-            if f.shapes == 1 { "shape" } else { "shapes" },
-            f.nodes,
-            text::length(f.deviation.max, unit, 2)
-        ),
+        Line::Trace => {
+            let (count, what) = match (f.shapes, f.strokes) {
+                (1, 0) => (1, "shape"),
+                (n, 0) => (n, "shapes"),
+                (0, 1) => (1, "stroke line"),
+                (0, n) => (n, "stroke lines"),
+                (shapes, strokes) => (shapes + strokes, "lines and shapes"),
+            };
+            format!(
+                "**{count}** {what} · **{}** nodes · **{}** {symbol}",
+                f.nodes,
+                text::length(f.deviation.max, unit, 2)
+            )
+        }
         Line::Size => format!(
             "**{} × {}** {symbol}",
             text::side(design.size.width.get(), unit),
@@ -250,12 +258,11 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
             }
         }
         Line::Trace => {
+            let middle = (recipe.trace.edges == Edges::CentreLine)
+                .then_some("Lines are followed along their middle.");
             let parts = [&settings.tolerance.why, &settings.smooth.why, &settings.min_part.why];
-            let told: Vec<&str> = parts
-                .iter()
-                .map(|s| s.as_str())
-                .filter(|s| !s.is_empty())
-                .collect();
+            let parts = parts.iter().map(|s| s.as_str()).filter(|s| !s.is_empty());
+            let told: Vec<&str> = middle.into_iter().chain(parts).collect();
             if told.is_empty() {
                 "All were chosen by hand.".to_owned()
             } else {
@@ -270,20 +277,58 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
     }
 }
 
-fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Vec<Bit> {
+/// How many places are named at most.
+const PLACES: usize = 3;
+
+/// What is too wide to be a line, and where.
+fn too_wide(outcome: &Outcome, unit: Unit) -> String {
+    let symbol = unit.symbol();
+    let told = |outlined: bool| {
+        let all: Vec<_> = outcome.design.too_wide.iter().collect();
+        let own: Vec<_> = all.into_iter().filter(|w| w.outlined == outlined).collect();
+        let places = own.iter().take(PLACES).map(|w| {
+            format!(
+                "**{}** {symbol} wide at **{}, {}**",
+                text::length(w.width, unit, 1),
+                text::length(w.at.x, unit, 1),
+                text::length(w.at.y, unit, 1)
+            )
+        });
+        let places = places.collect::<Vec<_>>().join("; ");
+        match own.len() {
+            0 => None,
+            n if n > PLACES => Some(format!("{places}; and **{}** more", n - PLACES)),
+            _ => Some(places),
+        }
+    };
+    let outlined = told(true).map(|t| format!("Too wide for a line, so outlined: {t}."));
+    let kept = told(false).map(|t| format!("Lines that are better outlined: {t}."));
+    [outlined, kept]
+        .into_iter()
+        .flatten()
+        .collect::<Vec<_>>()
+        .join(" ")
+}
+
+fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
     let symbol = unit.symbol();
     let size = outcome.design.size;
-    bits(&match line {
+    Some(bits(&match line {
         Line::Size => format!(
             "One pixel is **{}** {symbol} across at this size, **{:.0}** ppi.",
             text::length(outcome.settings.placement.px(), unit, 3),
             ppi(outcome)
         ),
         Line::Send => format!(
-            "The file is **{} × {}** {symbol}, every outline closed.",
+            "The file is **{} × {}** {symbol}, {}.",
             text::side(size.width.get(), unit),
-            text::side(size.height.get(), unit)
+            text::side(size.height.get(), unit),
+            match outcome.design.figures.strokes {
+                0 => "every outline closed",
+                _ => "stroke lines open, every outline closed",
+            }
         ),
-        Line::Artwork | Line::Inks | Line::Trace => String::new(),
-    })
+        Line::Trace => too_wide(outcome, unit),
+        Line::Artwork | Line::Inks => return None,
+    }))
 }

@@ -45,13 +45,8 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
             } else {
                 format!("dropped · {}", text::percent(ink.share))
             };
-            let some = |n: usize, one: &str| format!("{n} {one}{}", if n == 1 { "" } else { "s" });
             let counts = if kept {
-                format!(
-                    "{} · {}",
-                    some(ink.shapes, "shape"),
-                    some(ink.nodes, "node")
-                )
+                text::counts(ink.shapes, ink.strokes, ink.nodes)
             } else {
                 String::new()
             };
@@ -77,12 +72,20 @@ pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<(&'static str, Strin
     let (cut, cut_unit) = text::long_length(f.cut_length, unit);
     let size = outcome.design.size;
     vec![
-        ("Shapes", f.shapes.to_string(), ""),
+        if f.strokes > 0 {
+            ("Stroke lines", f.strokes.to_string(), "")
+        } else {
+            ("Shapes", f.shapes.to_string(), "")
+        },
         ("Nodes", f.nodes.to_string(), ""),
         ("Width", text::side(size.width.get(), unit), symbol),
         ("Height", text::side(size.height.get(), unit), symbol),
         (
-            "Off the edge, mean",
+            if f.shapes == 0 && f.strokes > 0 {
+                "Off the middle, mean"
+            } else {
+                "Off the edge, mean"
+            },
             text::length(f.deviation.mean, unit, 3),
             symbol,
         ),

@@ -59,6 +59,25 @@ pub(crate) fn small_area(mm2: f64) -> String {
     format!("{mm2:.decimals$}")
 }
 
+/// A number of things in words.
+fn some(n: usize, one: &str) -> String {
+    format!("{n} {one}{}", if n == 1 { "" } else { "s" })
+}
+
+/// Shapes, stroke lines and nodes; those there are none of are left out where there are others.
+pub(crate) fn counts(shapes: usize, strokes: usize, nodes: usize) -> String {
+    let lines = some(strokes, "stroke");
+    match (shapes, strokes) {
+        (_, 0) => format!("{} · {}", some(shapes, "shape"), some(nodes, "node")),
+        (0, _) => format!("{lines} · {}", some(nodes, "node")),
+        _ => format!(
+            "{} · {lines} · {}",
+            some(shapes, "shape"),
+            some(nodes, "node")
+        ),
+    }
+}
+
 /// A large area: cm², or square inches.
 pub(crate) fn large_area(mm2: f64, unit: Unit) -> String {
     match unit {

@@ -139,7 +139,8 @@ impl Stages {
         let fitted = self.fitted.get_or_make(&fitted_key, || {
             fit::fit(&bounded.map, placement, held, stop)
         })?;
-        let design = trace::design(recipe, &solid, &bounded, &fitted);
+        let centre = trace::centre_lines(recipe, &solid, &bounded, &settings, stop)?;
+        let design = trace::design(recipe, &solid, &bounded, &fitted, centre.as_ref());
         Ok(Outcome {
             key: key.to_owned(),
             solid_key: bounded_key,

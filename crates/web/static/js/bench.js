@@ -30,7 +30,7 @@ export function mount(element) {
   const unit = element.dataset.unit;
   const state = {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
-    view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, peek: false, fitted: true,
+    view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
     transform: null, artwork: null, solid: null, solidKey: '', design: null, pointer: null,
   };
   const off = new AbortController();
@@ -67,7 +67,7 @@ export function mount(element) {
         image(state.artwork);
         context.globalAlpha = 1;
       }
-      if (state.design) draw[name](context, state.design, px, c);
+      if (state.design) draw[name](context, state.design, px, c, state.pens);
     }
   }
 
@@ -126,6 +126,7 @@ export function mount(element) {
     }
     measure(context, t, state.width, state.height, shown, c);
     rulers(context, t, w, h, unit, c);
+    find('.pens').hidden = state.view !== 'outlines' || !state.design?.strokes.length;
     handle.hidden = !wiping;
     handle.style.left = `${Math.min(w - 20, Math.max(RULER + 20, split))}px`;
     handle.style.top = `${Math.min(h - 20, Math.max(RULER + 20, t.y + state.height * t.scale - 14))}px`;
@@ -235,6 +236,7 @@ export function mount(element) {
   for (const button of element.querySelectorAll('[data-view]')) on(button, 'click', () => choose(button.dataset.view));
   on(find('[data-over]'), 'change', (event) => { state.over = event.target.value; choose(state.view); });
   on(find('[data-fade]'), 'input', (event) => { state.fade = Number(event.target.value) / 100; redraw(); });
+  on(find('[data-pens]'), 'change', (event) => { state.pens = event.target.checked; redraw(); });
   on(find('[data-fit]'), 'click', () => { state.fitted = true; redraw(); });
   const peek = (now) => { state.peek = now; redraw(); };
   on(find('[data-peek]'), 'pointerdown', () => peek(true));

@@ -43,12 +43,30 @@ export function prepare(outlines, context) {
     handles: s.handles,
     strayed: s.strayed,
   }));
-  const greatest = Math.max(1e-9, ...shapes.map((s) => s.strayed.reduce((a, b) => Math.max(a, b), 0)));
-  return { inks, shapes, greatest };
+  const strokes = outlines.strokes.map((s) => ({ ...s, ink: inks[s.ink], whole: new Path2D(s.path) }));
+  const wires = [...shapes, ...strokes];
+  const greatest = Math.max(1e-9, ...wires.map((s) => s.strayed.reduce((a, b) => Math.max(a, b), 0)));
+  return { inks, shapes, strokes, wires, greatest };
 }
 
-/** Outlines over faint, hatched fills; holes dashed. `px` is one screen pixel in mm. */
-export function outlines(c, design, px, colours) {
+/** Stroke lines drawn with a round pen as wide as the lines they stand for. */
+function pens(c, design) {
+  c.lineCap = c.lineJoin = 'round';
+  c.globalAlpha = 0.3;
+  for (const s of design.strokes) {
+    c.strokeStyle = s.ink.colour;
+    c.lineWidth = s.pen;
+    c.stroke(s.whole);
+  }
+  c.globalAlpha = 1;
+}
+
+/**
+ * Outlines over faint, hatched fills; holes dashed; stroke lines, on wish as wide as the pen.
+ * `px` is one screen pixel in mm.
+ */
+export function outlines(c, design, px, colours, withPens) {
+  if (withPens) pens(c, design);
   for (const s of design.shapes) {
     c.globalAlpha = 0.14;
     c.fillStyle = s.ink.colour;
@@ -69,6 +87,10 @@ export function outlines(c, design, px, colours) {
       if (colour === colours.cut) c.setLineDash([5 * px, 3 * px]);
       for (const hole of s.holes) c.stroke(hole);
     }
+    c.setLineDash([]);
+    // The pen's own breadth is halo enough.
+    if (withPens && colour === colours.halo) continue;
+    for (const s of design.strokes) c.stroke(s.whole);
   }
   c.setLineDash([]);
 }
@@ -77,12 +99,12 @@ export function outlines(c, design, px, colours) {
 export function wireframe(c, design, px, colours) {
   c.lineWidth = px;
   c.strokeStyle = colours.cut;
-  for (const s of design.shapes) c.stroke(s.whole);
+  for (const s of design.wires) c.stroke(s.whole);
   c.strokeStyle = c.fillStyle = colours.accent;
   c.lineWidth = px * 0.7;
   c.globalAlpha = 0.7;
   c.beginPath();
-  for (const { handles: h } of design.shapes) {
+  for (const { handles: h } of design.wires) {
     for (let i = 0; i < h.length; i += 4) {
       c.moveTo(h[i], h[i + 1]);
       c.lineTo(h[i + 2], h[i + 3]);
@@ -90,7 +112,7 @@ export function wireframe(c, design, px, colours) {
   }
   c.stroke();
   c.beginPath();
-  for (const { handles: h } of design.shapes) {
+  for (const { handles: h } of design.wires) {
     for (let i = 0; i < h.length; i += 4) {
       c.moveTo(h[i + 2] + 1.8 * px, h[i + 3]);
       c.arc(h[i + 2], h[i + 3], 1.8 * px, 0, 7);
@@ -101,7 +123,7 @@ export function wireframe(c, design, px, colours) {
   c.fillStyle = colours.halo;
   c.lineWidth = 1.3 * px;
   c.beginPath();
-  for (const { nodes: n } of design.shapes) {
+  for (const { nodes: n } of design.wires) {
     for (let i = 0; i < n.length; i += 2) c.rect(n[i] - 2.5 * px, n[i + 1] - 2.5 * px, 5 * px, 5 * px);
   }
   c.fill();
@@ -116,13 +138,13 @@ const stepOf = (off, greatest) => Math.min(STEPS.length - 1, Math.floor((off / g
 export function strayed(c, design, px, colours) {
   c.lineWidth = px;
   c.strokeStyle = colours.ink;
-  for (const s of design.shapes) c.stroke(s.whole);
+  for (const s of design.wires) c.stroke(s.whole);
   c.strokeStyle = colours.halo;
   STEPS.forEach((colour, step) => {
     const r = (2 + step * 0.9) * px;
     c.fillStyle = colour;
     c.beginPath();
-    for (const { nodes, strayed: off } of design.shapes) {
+    for (const { nodes, strayed: off } of design.wires) {
       for (let i = 0; i < off.length; i += 1) {
         if (stepOf(off[i], design.greatest) !== step) continue;
         c.moveTo(nodes[2 * i] + r, nodes[2 * i + 1]);
