@@ -247,6 +247,54 @@ async fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() 
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/2/trace", server.address)).await?;
+        b.until_drawn().await?;
+        b.until_text("#summary-trace", "9 stroke lines").await?;
+        b.until_text("#why", "along their middle").await?;
+        b.find("[data-pens]").await?.click().await?;
+        b.find("input[value=all] + span").await?.click().await?;
+        b.until_text("#summary-trace", "1 shape").await?;
+        b.until_drawn().await?;
+        b.until(
+            "no pen to show",
+            "return document.querySelector('.pens').hidden",
+        )
+        .await?;
+        b.find("input[value=centreline] + span")
+            .await?
+            .click()
+            .await?;
+        b.until_text("#summary-trace", "9 stroke lines").await?;
+        b.until(
+            "it is kept",
+            "return document.querySelector('#undo').title === 'Undo: Centre lines'",
+        )
+        .await?;
+
+        // A disc beside a line is no line.
+        b.go(&server.address).await?;
+        let blot = png(600, 300, |x, y| {
+            (x - 480.0).hypot(y - 150.0) < 80.0
+                || ((30.0..350.0).contains(&x) && (145.0..157.0).contains(&y))
+        })?;
+        let folder = TempDir::new()?;
+        bring_in(b, &folder, "blot.png", &blot).await?;
+        b.until_text("#title h1", "Blot").await?;
+        b.find("#line-trace").await?.click().await?;
+        b.find("input[value=centreline] + span")
+            .await?
+            .click()
+            .await?;
+        b.until_text("#facts", "Too wide for a line, so outlined")
+            .await?;
+        b.until_text("#rail", "1 shape · 1 stroke").await
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5", server.address)).await?;

@@ -281,14 +281,55 @@ async fn the_page_and_the_command_line_give_the_same_outlines() -> Result<()> {
             .status
             .success()
     );
-    let paths = |svg: &str| {
-        svg.lines()
-            .filter(|l| l.starts_with("<path") || l.starts_with("<svg"))
-            .map(str::to_owned)
-            .collect::<Vec<_>>()
-    };
     ensure!(paths(&page) == paths(&std::fs::read_to_string(out)?));
     ensure!(paths(&page).len() > 3);
+    Ok(())
+}
+
+/// The size and every path of an SVG.
+fn paths(svg: &str) -> Vec<String> {
+    svg.lines()
+        .filter(|l| l.starts_with("<path") || l.starts_with("<svg"))
+        .map(str::to_owned)
+        .collect()
+}
+
+#[tokio::test]
+async fn the_page_and_the_command_line_give_the_same_stroke_lines() -> Result<()> {
+    let folder = TempDir::new()?;
+    let data = TempDir::new()?;
+    let server = Server::start("demo", data.path())?;
+    let page = reqwest::get(format!("{}/jobs/2/cut.svg", server.address))
+        .await?
+        .text()
+        .await?;
+    let input = written(&folder, "twine.png", &inky_demo::SAMPLES[3].file())?;
+    let (out, report) = (folder.path().join("o.svg"), folder.path().join("o.json"));
+    let done = inky(&[
+        "trace",
+        text(&input),
+        "--inks",
+        "mono",
+        "--edges",
+        "centreline",
+        "--width",
+        "90mm",
+        "-o",
+        text(&out),
+        "--report",
+        text(&report),
+    ])?;
+    ensure!(done.status.success());
+    let svg = std::fs::read_to_string(out)?;
+    ensure!(paths(&page) == paths(&svg));
+    let figures: serde_json::Value = serde_json::from_slice(&std::fs::read(report)?)?;
+    ensure!(
+        figures["strokes"] == 9 && figures["shapes"] == 0,
+        "{figures}"
+    );
+    ensure!(svg.matches("stroke-linecap=\"round\"").count() == 9);
+    // The ball is the only closed line.
+    ensure!(svg.matches("Z\"").count() == 1);
     Ok(())
 }
 

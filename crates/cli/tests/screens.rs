@@ -96,6 +96,9 @@ impl Gallery {
             self.drawn().await?;
             self.look(&format!("view-{view}")).await?;
         }
+        b.go(&format!("{address}/jobs/2/trace")).await?;
+        self.drawn().await?;
+        self.look("centre-lines").await?;
         for (line, job) in [("inks", 4), ("size", 5), ("send", 3), ("artwork", 3)] {
             b.go(&format!("{address}/jobs/{job}/{line}")).await?;
             self.drawn().await?;

@@ -313,8 +313,9 @@ impl Walk<'_> {
                 .iter()
                 .filter_map(|j| Some((*j, *self.node_of.get(j)?)));
             // A branch of one pixel may lead back to the node it left by another pixel of it.
-            let met = nodes.filter(|&(j, n)| j != before && (points.len() > 1 || Some(n) != node));
-            if let Some((_, n)) = met.last() {
+            let mut met =
+                nodes.filter(|&(j, n)| j != before && (points.len() > 1 || Some(n) != node));
+            if let Some((_, n)) = met.next_back() {
                 end = Some(n);
                 break;
             }

@@ -105,8 +105,104 @@ mod tests {
     #[test]
     fn a_ring_stays_a_ring_and_is_one_pixel_wide() {
         let mask = thinned(&["#####", "#####", "##.##", "#####", "#####"]);
-        let on: Vec<usize> = (0..mask.on.len()).filter(|&i| mask.on[i]).collect();
-        assert_eq!(on.len(), 4, "the four sides of the hole");
-        assert!(on.iter().all(|&i| mask.neighbours(i).count_ones() == 2));
+        assert_eq!((parts(&mask, true), parts(&mask, false)), (1, 2));
+        let on = (0..mask.on.len()).filter(|&i| mask.on[i]);
+        let left = |i: &usize| SIMPLE[usize::from(mask.neighbours(*i))];
+        assert!(
+            on.filter(left)
+                .all(|i| mask.neighbours(i).count_ones() == 1)
+        );
+    }
+
+    /// Name, width, parts, holes, rows of a picture and rows of its skeleton, each row as the
+    /// columns at which it changes; by `scripts/reference/skeleton.py` with scikit-image 0.26.
+    type Reference = (
+        &'static str,
+        usize,
+        usize,
+        usize,
+        &'static [&'static [usize]],
+        &'static [&'static [usize]],
+    );
+    const REFERENCE: &[Reference] = include!("../../tests/reference/skeleton.in");
+
+    fn on(rows: &[&[usize]], x: usize, y: usize) -> bool {
+        rows[y].partition_point(|&change| change <= x) % 2 == 1
+    }
+
+    /// Parts of what is on (together across corners) or off (across sides) in a mask.
+    fn parts(mask: &Mask, lit: bool) -> usize {
+        let steps = mask.around();
+        let mut seen = vec![false; mask.on.len()];
+        let mut count = 0;
+        for i in 0..mask.on.len() {
+            if seen[i] || mask.on[i] != lit {
+                continue;
+            }
+            count += 1;
+            let mut open = vec![i];
+            seen[i] = true;
+            while let Some(i) = open.pop() {
+                let (x, y) = (i % mask.width, i / mask.width);
+                for (k, step) in steps.into_iter().enumerate() {
+                    let rim = x == 0 || y == 0 || x + 1 == mask.width || y + 1 == mask.height;
+                    if (!lit && k % 2 == 1) || (rim && lit) {
+                        continue;
+                    }
+                    let j = i.wrapping_add_signed(step);
+                    let near = j < seen.len() && (j % mask.width).abs_diff(x) <= 1;
+                    if near && !seen[j] && mask.on[j] == lit {
+                        seen[j] = true;
+                        open.push(j);
+                    }
+                }
+            }
+        }
+        count
+    }
+
+    #[test]
+    fn skeletons_of_published_pictures_run_where_published_thinning_has_them() {
+        for &(name, width, lines, holes, picture, reference) in REFERENCE {
+            let mut mask = Mask::new(width, picture.len(), |x, y| on(picture, x, y)).unwrap();
+            let (first, wide) = (mask.centre(0), mask.width);
+            let distance = thin(&mut mask, &Stop::new()).unwrap();
+            assert_eq!(parts(&mask, true), lines, "{name}");
+            assert_eq!(parts(&mask, false), holes + 1, "{name}");
+            let own: Vec<_> = (0..mask.on.len())
+                .filter(|&i| mask.on[i])
+                .map(|i| mask.centre(i))
+                .collect();
+            let theirs: Vec<_> = (0..picture.len())
+                .flat_map(|y| (0..width).map(move |x| (x, y)))
+                .filter(|&(x, y)| on(reference, x, y))
+                .map(|(x, y)| kurbo::Point::new(x as f64 + 0.5, y as f64 + 0.5))
+                .collect();
+            // Published thinning peels evenly, so in wide places it does not keep to the middle.
+            let near = |p: &&kurbo::Point| {
+                let (x, y) = ((p.x - first.x) as usize, (p.y - first.y) as usize);
+                let most = 2.1 + 0.2 * f64::from(distance[y * wide + x]).sqrt();
+                own.iter().any(|q| q.distance(**p) <= most)
+            };
+            let share = theirs.iter().filter(near).count() as f64 / theirs.len() as f64;
+            assert!(share > 0.95, "{name}: {share:.3} near");
+        }
+    }
+
+    #[test]
+    fn parts_and_holes_of_any_mask_stay() {
+        let mut random = 3u32;
+        for share in [3, 6, 8, 11, 13] {
+            let cells: Vec<bool> = (0..40 * 40)
+                .map(|_| {
+                    random = random.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+                    random >> 28 < share
+                })
+                .collect();
+            let mut mask = Mask::new(40, 40, |x, y| cells[y * 40 + x]).unwrap();
+            let before = (parts(&mask, true), parts(&mask, false));
+            thin(&mut mask, &Stop::new()).unwrap();
+            assert_eq!((parts(&mask, true), parts(&mask, false)), before);
+        }
     }
 }

@@ -51,13 +51,8 @@ pub(super) fn label(
 ) -> Result<Labelled, Stopped> {
     let mut labels = seeds(cells, colours);
     stop.check()?;
-    let pixels: Vec<u32> = labels
-        .par_iter()
-        .enumerate()
-        .filter(|&(_, &l)| l == OPEN)
-        .map(|(i, _)| i as u32)
-        .collect();
-    let mut open = Open::new(canvas, &labels, pixels);
+    let mut open = Open::new(canvas, &labels, unlabelled(&labels));
+    let flat = colours.len();
     while colours.len() < most {
         stop.check()?;
         let places = places(colours);
@@ -70,6 +65,11 @@ pub(super) fn label(
         }
         colours.push((found, false));
     }
+    if colours.len() > flat {
+        // The middles of its thickest parts may be flat, and went to the inks known before.
+        labels = seeds(cells, colours);
+        open = Open::new(canvas, &labels, unlabelled(&labels));
+    }
     let places = places(colours);
     let scatter = scatter(canvas, &labels, &places);
     if thin::seed(canvas, &mut labels, &open, &places, scatter, noisy) {
@@ -78,6 +78,13 @@ pub(super) fn label(
     stop.check()?;
     grow(canvas, &mut labels, &open, &places, stop)?;
     Ok(Labelled { labels, scatter })
+}
+
+/// Pixels that have no ink yet.
+fn unlabelled(labels: &[u8]) -> Vec<u32> {
+    let pixels = labels.par_iter().enumerate();
+    let open = pixels.filter(|&(_, &l)| l == OPEN);
+    open.map(|(i, _)| i as u32).collect()
 }
 
 /// The inks as places.

@@ -64,7 +64,56 @@ pub(super) fn missed_ink(canvas: &Canvas<'_>, open: &Open, inks: &[Place]) -> Op
 /// A pixel that the inks around do not explain, and how much of which ink it may hold.
 struct Thin {
     pixel: u32,
-    parts: Vec<(u8, f32)>,
+    parts: Vec<Part>,
+}
+
+/// How much of an ink a pixel may hold.
+struct Part {
+    ink: u8,
+    /// 0 to 1.
+    share: f32,
+    /// Squared distance from the mix that holds so much.
+    beside: f32,
+}
+
+/// How an ink would explain a group of thin pixels.
+#[derive(Clone, Copy, Default)]
+struct Score {
+    pixels: u32,
+    share: f32,
+    beside: f32,
+}
+
+impl Score {
+    /// Typical distance of the pixels from its mixes.
+    fn beside(&self) -> f32 {
+        (self.beside / self.pixels.max(1) as f32).sqrt()
+    }
+}
+
+/// An ink that explains this part of the pixels that the best one explains is looked at too …
+const ALMOST: f32 = 0.9;
+/// … and explains them as well when it lies no farther beside them than by this, 0 to 255.
+const AS_WELL: f32 = 3.0;
+
+/// The ink that explains a group: most of its pixels, and best; of several on one line of mixes the
+/// nearest one.
+fn best(score: &[Score]) -> u8 {
+    let most = score.iter().map(|s| s.pixels).max().unwrap_or(0) as f32;
+    let enough = |s: &&Score| s.pixels > 0 && s.pixels as f32 >= ALMOST * most;
+    let least = score
+        .iter()
+        .filter(enough)
+        .map(Score::beside)
+        .fold(f32::MAX, f32::min);
+    let mut best = (0, -1.0);
+    for (k, own) in (0..).zip(score) {
+        let share = own.share / own.pixels.max(1) as f32;
+        if enough(&own) && own.beside() <= least + AS_WELL && share > best.1 {
+            best = (k, share);
+        }
+    }
+    best.0
 }
 
 /// What a thin part must differ by, for each step of scatter of the flat places.
@@ -105,15 +154,22 @@ pub(super) fn seed(
             let mut parts = Vec::new();
             for (k, &ink) in (0..).zip(inks) {
                 let mixes = inks_of(around).map(|a| mix(p, ink, inks[usize::from(a)]));
-                let held = mixes.filter(|m| m.1 < BESIDE * BESIDE).map(|m| m.0);
-                let most = held.fold(0.0, f32::max);
-                if around & bit(k) == 0 && most > LEAST_PART {
-                    parts.push((k, most));
+                let held = mixes.filter(|m| m.1 < BESIDE * BESIDE);
+                let most = held.max_by(|a, b| a.0.total_cmp(&b.0));
+                if let Some((share, beside)) = most
+                    && around & bit(k) == 0
+                    && share > LEAST_PART
+                {
+                    parts.push(Part {
+                        ink: k,
+                        share,
+                        beside,
+                    });
                 }
             }
             parts
                 .iter()
-                .any(|p| p.1 >= 0.5)
+                .any(|p| p.share >= 0.5)
                 .then_some(Thin { pixel, parts })
         })
         .collect();
@@ -121,23 +177,20 @@ pub(super) fn seed(
         if group.len() < least {
             continue;
         }
-        // The ink that explains most of the pixels; of two on one line of mixes the nearer one.
-        let mut score = vec![(0u32, 0.0f32); inks.len()];
-        for &(k, part) in group.iter().flat_map(|&n| &found[n].parts) {
-            let own = &mut score[usize::from(k)];
-            *own = (own.0 + 1, own.1 + part);
+        let mut score = vec![Score::default(); inks.len()];
+        for part in group.iter().flat_map(|&n| &found[n].parts) {
+            let own = &mut score[usize::from(part.ink)];
+            own.pixels += 1;
+            own.share += part.share;
+            own.beside += part.beside;
         }
-        let better = |&a: &usize, &b: &usize| {
-            let (x, y) = (score[a], score[b]);
-            x.0.cmp(&y.0).then(x.1.total_cmp(&y.1)).then(b.cmp(&a))
-        };
-        let best = (0..inks.len()).max_by(better).unwrap_or(0) as u8;
+        let best = best(&score);
         for &n in &group {
             // What holds little of the ink is the soft edge of the thin part, not the part.
             if found[n]
                 .parts
                 .iter()
-                .any(|&(k, part)| k == best && part >= 0.5)
+                .any(|part| part.ink == best && part.share >= 0.5)
             {
                 labels[found[n].pixel as usize] = best;
             }
