@@ -117,7 +117,7 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
 const TOLERANCE_PX: f64 = 0.28;
 /// More of it for each grey level of noise, and for each of scatter about the inks, px.
 const TOLERANCE_NOISE_PX: f64 = 0.025;
-const TOLERANCE_SCATTER_PX: f64 = 0.06;
+const TOLERANCE_SCATTER_PX: f64 = 0.17;
 /// The same where edges are hard steps, so that the steps are not followed, px.
 const TOLERANCE_HARD_PX: f64 = 0.65;
 /// No cutter follows more closely than this, mm.
@@ -166,7 +166,7 @@ fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
 /// Wobble shorter than this is smoothed where edges are hard steps, px.
 const SMOOTH_HARD_PX: f64 = 12.0;
 /// The same for the least of noise, and more with every grey level of it, px.
-const SMOOTH_NOISE_PX: f64 = 8.0;
+const SMOOTH_NOISE_PX: f64 = 14.0;
 const SMOOTH_EACH_PX: f64 = 0.5;
 /// Height of the waves that smoothing asked for by hand takes out, as a part of its length.
 const WAVE: f64 = 0.05;

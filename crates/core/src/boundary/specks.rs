@@ -2,11 +2,12 @@
 //! their edge with.
 //!
 //! Where two inks are hardly farther apart than the flat places scatter around them, compression
-//! and noise make larger specks of one in the other; there the smallest part counts for more.
+//! and noise make larger specks of one in the other; there the smallest part counts for more. The
+//! same holds along the edge of a third ink far from both: compression leaves waves there.
 
 use crate::boundary::RegionId;
 use crate::boundary::runs::Runs;
-use crate::inks::Solid;
+use crate::inks::{Ink, Solid};
 use crate::stop::{Stop, Stopped};
 
 /// Greatest number of rounds of merging: each round at least halves chains of specks in specks.
@@ -43,9 +44,9 @@ pub(super) fn merged(
 /// For every small region the ink it is merged into; ties go to the larger neighbour.
 fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8>> {
     let height = solid.height as usize;
-    let weight = weights(solid);
-    let most = weight.iter().flatten().copied().fold(1.0, f64::max);
-    let small = |r: RegionId| (runs.px[r as usize] as f64) < min_px * most;
+    let weights = Weights::of(solid);
+    let most = min_px * weights.most;
+    let small = |r: RegionId| (runs.px[r as usize] as f64) < most;
     let mut into: Vec<Option<u8>> = vec![None; runs.px.len()];
     if !(0..runs.px.len() as RegionId).any(small) {
         return into;
@@ -88,6 +89,11 @@ fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8
     borders.sort_unstable();
     for group in borders.chunk_by(|a, b| a.0 == b.0) {
         let own = group[0].0;
+        let ink = |r: RegionId| usize::from(runs.inks[r as usize]);
+        let around: Vec<usize> = group
+            .chunk_by(|a, b| a.1 == b.1)
+            .map(|side| ink(side[0].1))
+            .collect();
         let mut best: Option<(u32, u64, u8)> = None;
         for side in group.chunk_by(|a, b| a.1 == b.1) {
             let other = side[0].1;
@@ -96,8 +102,8 @@ fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8
             let stronger = (other_px, std::cmp::Reverse(other))
                 > (runs.px[own as usize], std::cmp::Reverse(own));
             let length = side.iter().map(|s| s.2).sum();
-            let [i, j] = [own, other].map(|r| usize::from(runs.inks[r as usize]));
-            let small = (runs.px[own as usize] as f64) < min_px * weight[i][j];
+            let weight = weights.between(ink(own), ink(other), &around);
+            let small = (runs.px[own as usize] as f64) < min_px * weight;
             if stronger && small && best.is_none_or(|b| (length, other_px) > (b.0, b.1)) {
                 best = Some((length, other_px, runs.inks[other as usize]));
             }
@@ -112,17 +118,49 @@ const CLEARLY_APART: f64 = 22.0;
 /// Greatest weight.
 const MOST_WEIGHT: f64 = 24.0;
 
+/// Height of the waves that compression leaves beside an edge, as a part of its contrast.
+const WAVES: f64 = 0.012;
+/// Scatter from which a picture is taken to be compressed.
+const COMPRESSED: f64 = 0.4;
+
 /// By how much the smallest part is larger between two inks.
-fn weights(solid: &Solid) -> Vec<Vec<f64>> {
-    let weight = |a, b: &crate::inks::Ink| {
-        let apart = b.contrast(a).max(1.0);
-        (CLEARLY_APART * solid.scatter / apart)
+struct Weights {
+    contrast: Vec<Vec<f64>>,
+    scatter: f64,
+    most: f64,
+}
+
+impl Weights {
+    fn of(solid: &Solid) -> Self {
+        let contrast = |a: &Ink, b: &Ink| b.contrast(a).max(1.0);
+        let mut own = Self {
+            contrast: solid
+                .inks
+                .iter()
+                .map(|a| solid.inks.iter().map(|b| contrast(a, b)).collect())
+                .collect(),
+            scatter: solid.scatter,
+            most: 1.0,
+        };
+        let all: Vec<usize> = (0..solid.inks.len()).collect();
+        for i in 0..all.len() {
+            for j in i + 1..all.len() {
+                own.most = own.most.max(own.between(i, j, &all));
+            }
+        }
+        own
+    }
+
+    /// For a region of `ink` that may be merged into `other`, with these inks around it.
+    fn between(&self, ink: usize, other: usize, around: &[usize]) -> f64 {
+        let edges = around.iter().map(|&k| self.contrast[other][k]);
+        let waves = if self.scatter > COMPRESSED {
+            WAVES * edges.fold(0.0, f64::max)
+        } else {
+            0.0
+        };
+        (CLEARLY_APART * (self.scatter + waves) / self.contrast[ink][other])
             .powi(2)
             .clamp(1.0, MOST_WEIGHT)
-    };
-    solid
-        .inks
-        .iter()
-        .map(|a| solid.inks.iter().map(|b| weight(a, b)).collect())
-        .collect()
+    }
 }
