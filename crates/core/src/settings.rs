@@ -120,8 +120,9 @@ const TOLERANCE_NOISE_PX: f64 = 0.025;
 const TOLERANCE_SCATTER_PX: f64 = 0.17;
 /// The same where edges are hard steps, so that the steps are not followed, px.
 const TOLERANCE_HARD_PX: f64 = 0.65;
-/// No cutter follows more closely than this, mm.
-const LEAST_TOLERANCE_MM: f64 = 0.01;
+/// Finer than the steps of a cutter, mm: common plotters move in steps of 0.025 mm (common practice,
+/// no source), so no more nodes are spent on it.
+const LEAST_TOLERANCE_MM: f64 = 0.02;
 
 fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
     let (edges, _) = edges(solid);

@@ -1,4 +1,4 @@
-//! Time of every stage on flat art of 1, 2 and 12 megapixels; what each stands for: `README.md`.
+//! Time of every stage on flat art of 1 to 48 megapixels; what each stands for: `README.md`.
 #![allow(missing_docs, reason = "criterion's macro makes a public function")]
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
@@ -10,7 +10,13 @@ use inky_core::{boundary, fit, inks, settings, trace};
 use inky_formats::{picture, png, svg};
 
 /// Width and height of the pictures, px.
-const SIZES: [(u32, u32); 3] = [(1200, 900), (1640, 1230), (4000, 3000)];
+const SIZES: [(u32, u32); 5] = [
+    (1200, 900),
+    (1640, 1230),
+    (2300, 1740),
+    (4000, 3000),
+    (8000, 6000),
+];
 
 /// The teapot, side by side as often as it takes, as PNG.
 fn tiled(width: u32, height: u32) -> Option<Vec<u8>> {
@@ -30,6 +36,11 @@ fn stages(c: &mut Criterion) {
         let Some(file) = tiled(width, height) else {
             continue;
         };
+        let name = format!("{:.0} MP", f64::from(width * height) / 1e6);
+        if let Some(folder) = std::env::var_os("INKY_BENCH_PICTURES") {
+            let path = std::path::Path::new(&folder).join(format!("{name}.png"));
+            assert!(std::fs::write(path, &file).is_ok(), "the folder is there");
+        }
         let Ok(artwork) = picture::read(&file) else {
             continue;
         };
@@ -50,7 +61,7 @@ fn stages(c: &mut Criterion) {
         };
         let design = trace::design(&recipe, &solid, &bounded, &fitted, None);
 
-        let mut group = c.benchmark_group(format!("{:.0} MP", f64::from(width * height) / 1e6));
+        let mut group = c.benchmark_group(name);
         group.sample_size(10);
         let id = BenchmarkId::from_parameter;
         group.bench_function(id("decode"), |b| b.iter(|| picture::read(&file)));

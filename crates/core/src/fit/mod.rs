@@ -27,6 +27,9 @@ mod pieces;
 mod reach;
 mod smooth;
 pub(crate) mod track;
+mod upright;
+mod whole_circle;
+mod wobble;
 
 use std::collections::BTreeMap;
 
@@ -34,9 +37,11 @@ use kurbo::Point;
 use rayon::prelude::*;
 
 use crate::boundary::{Edge, OUTSIDE, PlanarMap};
+use crate::fit::circle::Circle;
 use crate::fit::corners::Run;
 use crate::fit::guide::{Limits, Tight};
 use crate::fit::track::Track;
+use crate::fit::wobble::{pair, wobbles};
 use crate::segment::Segment;
 use crate::stop::{Stop, Stopped};
 use crate::units::Degrees;
@@ -82,6 +87,16 @@ pub struct FitSettings {
     pub edge_width: f64,
 }
 
+impl FitSettings {
+    fn limits(&self, wobble: f64, px: f64) -> Limits {
+        Limits {
+            tolerance: self.tolerance,
+            wobble,
+            px,
+        }
+    }
+}
+
 /// One edge of the map as curves.
 #[derive(Clone, Debug, Default)]
 pub struct FittedEdge {
@@ -118,24 +133,26 @@ pub fn fit(
     stop.check()?;
     let wobble = wobbles(map, &tracks, placement, settings);
     stop.check()?;
-    let wobble_of = |edge: &Edge| {
-        let found = wobble.get(&pair(edge)).copied().unwrap_or(0.0);
-        found.max(settings.least_wobble)
-    };
-    let edges: Result<Vec<FittedEdge>, Stopped> = map
+    let mut known: Vec<Known<'_>> = map
         .edges
         .par_iter()
         .zip(&tracks)
         .map(|(edge, points)| {
+            let found = wobble.get(&pair(edge)).copied().unwrap_or(0.0);
+            Known::of(edge, points, found, placement, settings)
+        })
+        .collect();
+    stop.check()?;
+    let mut circles: Vec<Option<Circle>> = known.iter().map(|k| k.circle).collect();
+    whole_circle::equal(&mut circles, settings.tolerance);
+    for (known, circle) in known.iter_mut().zip(circles) {
+        known.circle = circle;
+    }
+    let edges: Result<Vec<FittedEdge>, Stopped> = known
+        .par_iter()
+        .map(|known| {
             stop.check()?;
-            Ok(fit_edge(
-                edge,
-                points,
-                placement,
-                settings,
-                wobble_of(edge),
-                &Tight::default(),
-            ))
+            Ok(fit_edge(known, placement, settings, &Tight::default()))
         })
         .collect();
     let mut edges = edges?;
@@ -154,18 +171,10 @@ pub fn fit(
         let again: Vec<(usize, FittedEdge)> = crossed
             .into_par_iter()
             .map(|(n, _)| {
-                let (edge, points) = (&map.edges[n], &tracks[n]);
                 let fitted = if part >= 0.0 {
-                    fit_edge(
-                        edge,
-                        points,
-                        placement,
-                        settings,
-                        wobble_of(edge),
-                        &tight[&n],
-                    )
+                    fit_edge(&known[n], placement, settings, &tight[&n])
                 } else {
-                    step_by_step(edge, placement)
+                    step_by_step(known[n].edge, placement)
                 };
                 (n, fitted)
             })
@@ -190,44 +199,6 @@ fn step_by_step(edge: &Edge, placement: Placement) -> FittedEdge {
     FittedEdge::straight(&points, edge.points.len())
 }
 
-/// The two inks of an edge, the smaller number first.
-fn pair(edge: &Edge) -> (u8, u8) {
-    let (l, r) = (edge.left.ink, edge.right.ink);
-    (l.min(r), l.max(r))
-}
-
-/// Typical wobble of the edges between every two inks, mm: the fainter the contrast, the rougher.
-fn wobbles(
-    map: &PlanarMap,
-    tracks: &[Vec<Point>],
-    placement: Placement,
-    settings: FitSettings,
-) -> BTreeMap<(u8, u8), f64> {
-    if settings.smooth <= 0.0 {
-        return BTreeMap::new();
-    }
-    let found: Vec<Vec<f64>> = map
-        .edges
-        .par_iter()
-        .zip(tracks)
-        .map(|(edge, points)| {
-            let mut found = Vec::new();
-            if pair(edge).1 != OUTSIDE {
-                Track::new(points, edge.ends.is_none()).wobbles(placement.px(), &mut found);
-            }
-            found
-        })
-        .collect();
-    let mut by_pair: BTreeMap<(u8, u8), Vec<f64>> = BTreeMap::new();
-    for (edge, own) in map.edges.iter().zip(found) {
-        by_pair.entry(pair(edge)).or_default().extend(own);
-    }
-    by_pair
-        .into_iter()
-        .map(|(pair, found)| (pair, smooth::typical(found)))
-        .collect()
-}
-
 /// Points that say where an edge is, mm.
 fn points_of(edge: &Edge, placement: Placement) -> Vec<Point> {
     let placed = |p: &Point| placement.place(*p);
@@ -246,29 +217,59 @@ fn points_of(edge: &Edge, placement: Placement) -> Vec<Point> {
 /// A closed edge with fewer strong points than this takes the weak ones too.
 const FEWEST: usize = 4;
 
+/// What is known of an edge before it is fitted.
+struct Known<'a> {
+    edge: &'a Edge,
+    /// Points that say where it is, mm.
+    points: &'a [Point],
+    /// Typical wobble, mm.
+    wobble: f64,
+    /// The circle that it is, if it is one, mm.
+    circle: Option<Circle>,
+}
+
+impl<'a> Known<'a> {
+    fn of(
+        edge: &'a Edge,
+        points: &'a [Point],
+        wobble: f64,
+        placement: Placement,
+        settings: FitSettings,
+    ) -> Self {
+        let wobble = wobble.max(settings.least_wobble);
+        let round = edge.ends.is_none() && pair(edge).1 != OUTSIDE;
+        let limits = settings.limits(wobble, placement.px());
+        Self {
+            edge,
+            points,
+            wobble,
+            circle: round.then(|| whole_circle::find(points, limits)).flatten(),
+        }
+    }
+}
+
 fn fit_edge(
-    edge: &Edge,
-    points: &[Point],
+    known: &Known<'_>,
     placement: Placement,
     settings: FitSettings,
-    wobble: f64,
     tight: &Tight,
 ) -> FittedEdge {
+    let Known {
+        edge,
+        points,
+        wobble,
+        circle,
+    } = *known;
     let closed = edge.ends.is_none();
     let px = placement.px();
-    if edge.left.ink == OUTSIDE || edge.right.ink == OUTSIDE {
+    if pair(edge).1 == OUTSIDE {
         return along_the_border(points, closed);
     }
-    let limits = Limits {
-        tolerance: settings.tolerance,
-        wobble,
-        px,
-    };
-    if closed
-        && tight.places.is_empty()
-        && let Some(circle) = pieces::whole_circle(points, limits)
+    let limits = settings.limits(wobble, px);
+    if let Some(circle) = circle.filter(|_| tight.places.is_empty())
+        && let Some(edge) = whole_circle::drawn(points, circle, limits.tolerance)
     {
-        return circle;
+        return edge;
     }
     let scale = corners::Scale::new(px, wobble, settings.edge_width);
     curves(points, closed, scale, settings, limits, tight)
@@ -288,13 +289,12 @@ pub(crate) fn along(
     if settings.smooth > 0.0 && points.len() > FEWEST {
         Track::new(points, closed).wobbles(px, &mut found);
     }
-    let limits = Limits {
-        tolerance: settings.tolerance,
-        wobble: smooth::typical(found).max(settings.least_wobble),
-        px,
-    };
-    if closed && let Some(circle) = pieces::whole_circle(points, limits) {
-        return circle;
+    let limits = settings.limits(smooth::typical(found).max(settings.least_wobble), px);
+    if closed
+        && let Some(circle) = whole_circle::find(points, limits)
+        && let Some(edge) = whole_circle::drawn(points, circle, limits.tolerance)
+    {
+        return edge;
     }
     let scale = corners::Scale::of_line(px, width);
     curves(points, closed, scale, settings, limits, &Tight::default())
@@ -313,7 +313,11 @@ fn curves(
     let mut fitted = FittedEdge::default();
     let rough = wobble > smooth::LEAST_WOBBLE_PX * px;
     let keeps = |p| tight.keeps(p, px);
-    for run in corners::runs(points, closed, scale, settings.corner, &keeps) {
+    let mut runs = corners::runs(points, closed, scale, settings.corner, &keeps);
+    if tight.places.is_empty() {
+        upright::level(&mut runs, closed, limits);
+    }
+    for run in runs {
         if !rough {
             fitted.append(pieces::fit_run(&run, &run.points, limits, tight));
             continue;

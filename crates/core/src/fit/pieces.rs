@@ -12,14 +12,13 @@
 
 use kurbo::{Line, Point};
 
-use crate::fit::circle;
 use crate::fit::corners::Run;
 use crate::fit::guide::{Guide, Limits, Piece, Tight};
 use crate::fit::{FittedEdge, joints, reach};
-use crate::segment::{Arc, Segment};
+use crate::segment::Segment;
 
 /// Runs of fewer points than this are drawn point by point.
-const FEW_POINTS: usize = 4;
+pub(super) const FEW_POINTS: usize = 4;
 /// Pieces that are added at most to each row of cubics so that their joints come smooth.
 const MOST_MORE: usize = 2;
 
@@ -106,46 +105,6 @@ impl FittedEdge {
     }
 }
 
-/// Part of the tolerance within which a circle lies, root mean square.
-const ROUND: f64 = 0.3;
-
-/// A closed edge (its first point not repeated) that is a circle, as two halves.
-pub(super) fn whole_circle(own: &[Point], limits: Limits) -> Option<FittedEdge> {
-    let circle = circle::taubin(own)?;
-    let distance = |p: &Point| (p.distance(circle.centre) - circle.radius).abs();
-    let square = own.iter().map(|p| distance(p).powi(2)).sum::<f64>();
-    let typical = (square / own.len() as f64).sqrt();
-    if own.len() < 2 * FEW_POINTS
-        || circle.off(own) > limits.tolerance
-        || typical > (ROUND * limits.tolerance).max(1.2 * limits.wobble)
-    {
-        return None;
-    }
-    let out = own[0] - circle.centre;
-    let out = out * (circle.radius / out.hypot());
-    let (p0, p1) = (circle.centre + out, circle.centre - out);
-    let area: f64 = own
-        .iter()
-        .zip(own[1..].iter().chain(&own[..1]))
-        .map(|(a, b)| a.to_vec2().cross(b.to_vec2()))
-        .sum();
-    let bulge = area.signum();
-    let (there, back) = (
-        Arc { p0, p1, bulge },
-        Arc {
-            p0: p1,
-            p1: p0,
-            bulge,
-        },
-    );
-    let greatest = circle.off(own) as f32;
-    Some(FittedEdge {
-        segments: [there, back].map(Segment::Arc).to_vec(),
-        deviation: own.iter().map(|p| distance(p) as f32).collect(),
-        strayed: vec![greatest; 2],
-    })
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -188,23 +147,6 @@ mod tests {
             let told = edge.deviation.iter().copied().fold(0.0, f32::max);
             assert!(f64::from(told) + 1e-6 >= worst, "told {told}, is {worst}");
         }
-    }
-
-    #[test]
-    fn a_circle_is_two_arcs() {
-        let points = ellipse(40.0, 40.0, 300).points;
-        let limits = Limits {
-            tolerance: 0.1,
-            wobble: 0.0,
-            px: 1.0,
-        };
-        let edge = whole_circle(&points[..300], limits).unwrap();
-        assert!(matches!(
-            edge.segments.as_slice(),
-            [Segment::Arc(_), Segment::Arc(_)]
-        ));
-        let area: f64 = edge.segments.iter().map(Segment::signed_area).sum();
-        assert!((area / (1600.0 * std::f64::consts::PI) - 1.0).abs() < 1e-3);
     }
 
     #[test]

@@ -51,12 +51,14 @@ pub enum ReadError {
         format: &'static str,
     },
     /// Its content is broken or of a kind that cannot be read.
-    #[error("this {format} file cannot be read: {reason}; open it elsewhere and save it as PNG")]
+    #[error("this {format} file {fault}; open it elsewhere and save it as PNG")]
     Broken {
         /// Name of the format.
         format: &'static str,
+        /// What is wrong with it, in plain words.
+        fault: &'static str,
         /// The decoder's words.
-        reason: String,
+        source: image::ImageError,
     },
 }
 
@@ -141,7 +143,16 @@ fn blame(format: &'static str, error: image::ImageError) -> ReadError {
     if early.iter().any(|e| reason.to_lowercase().contains(e)) {
         return ReadError::Truncated { format };
     }
-    ReadError::Broken { format, reason }
+    let fault = match error {
+        image::ImageError::Unsupported(_) => "is of a kind that is not known here",
+        image::ImageError::Limits(_) => "needs more memory than a picture may take",
+        _ => "is damaged",
+    };
+    ReadError::Broken {
+        format,
+        fault,
+        source: error,
+    }
 }
 
 fn has_jpeg_end(bytes: &[u8]) -> bool {
