@@ -282,7 +282,10 @@ async fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
         let folder = TempDir::new()?;
         bring_in(b, &folder, "blot.png", &blot).await?;
         b.until_text("#title h1", "Blot").await?;
-        b.find("#line-trace").await?.click().await?;
+        let job = b.page.current_url().await?;
+        b.go(&format!("{}/trace", job.as_str().trim_end_matches('/')))
+            .await?;
+        b.until_drawn().await?;
         b.find("input[value=centreline] + span")
             .await?
             .click()
