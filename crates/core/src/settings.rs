@@ -5,7 +5,7 @@
 //! edges are soft. A figure given by hand has no reason to tell.
 
 use crate::fit::{DEFAULT_CORNER, FitSettings, Placement};
-use crate::inks::Solid;
+use crate::inks::{EdgeField, Solid};
 use crate::recipe::Recipe;
 use crate::units::{Mm, SquareMm};
 
@@ -114,15 +114,15 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
 }
 
 /// Default tolerance, px.
-const TOLERANCE_PX: f64 = 0.28;
+const TOLERANCE_PX: f64 = 0.21;
 /// More of it for each grey level of noise, and for each of scatter about the inks, px.
 const TOLERANCE_NOISE_PX: f64 = 0.025;
 const TOLERANCE_SCATTER_PX: f64 = 0.17;
 /// The same where edges are hard steps, so that the steps are not followed, px.
-const TOLERANCE_HARD_PX: f64 = 0.65;
+const TOLERANCE_HARD_PX: f64 = 0.6;
 /// Finer than the steps of a cutter, mm: common plotters move in steps of 0.025 mm (common practice,
 /// no source), so no more nodes are spent on it.
-const LEAST_TOLERANCE_MM: f64 = 0.02;
+const LEAST_TOLERANCE_MM: f64 = 0.0175;
 
 fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
     let (edges, _) = edges(solid);
@@ -166,6 +166,8 @@ fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
 
 /// Wobble shorter than this is smoothed where edges are hard steps, px.
 const SMOOTH_HARD_PX: f64 = 12.0;
+/// The same where they are clean: an ink that lies hidden under two others may show between them, px.
+const SMOOTH_CLEAN_PX: f64 = 12.0;
 /// The same for the least of noise, and more with every grey level of it, px.
 const SMOOTH_NOISE_PX: f64 = 14.0;
 const SMOOTH_EACH_PX: f64 = 0.5;
@@ -180,14 +182,19 @@ fn smoothing(solid: &Solid, px: f64) -> (Mm, String) {
             SMOOTH_NOISE_PX + SMOOTH_EACH_PX * stray,
             "Noise or compression makes edges waver",
         ),
-        Edges::Clean => {
+        Edges::Clean if matches!(solid.field, EdgeField::Tone { .. }) => {
             return (
                 Mm::new(0.0),
                 "Edges are clean, so nothing is smoothed.".to_owned(),
             );
         }
+        Edges::Clean => (
+            SMOOTH_CLEAN_PX,
+            "Edges are clean; only where one wavers all the same",
+        ),
     };
     let value = pixels * px;
-    let why = format!("{told}, so wobble shorter than {value:.2} mm is smoothed.");
+    let so = if edges == Edges::Clean { "" } else { "so " };
+    let why = format!("{told}, {so}wobble shorter than {value:.2} mm is smoothed.");
     (Mm::new(value), why)
 }

@@ -201,13 +201,16 @@ impl Browser {
     pub(crate) async fn download(&self) -> Result<(PathBuf, Vec<u8>)> {
         let started = Instant::now();
         loop {
-            let mut files =
-                std::fs::read_dir(self.downloads.path())?.filter_map(|f| f.ok().map(|f| f.path()));
-            if let Some(file) = files.next() {
-                let partial = file
-                    .extension()
-                    .is_some_and(|e| e == "crdownload" || e == "tmp");
-                if !partial && std::fs::metadata(&file)?.len() > 0 {
+            // While it writes, the browser keeps the file under another name, or a hidden one.
+            let partial = |f: &PathBuf| {
+                let name = f.file_name().unwrap_or_default().to_string_lossy();
+                let ending = [".crdownload", ".tmp"].iter().any(|e| name.ends_with(e));
+                ending || name.starts_with('.')
+            };
+            let files = std::fs::read_dir(self.downloads.path())?;
+            let mut files = files.filter_map(|f| f.ok().map(|f| f.path()));
+            if let Some(file) = files.find(|f| !partial(f)) {
+                if std::fs::metadata(&file)?.len() > 0 {
                     let bytes = std::fs::read(&file)?;
                     std::fs::remove_file(&file)?;
                     return Ok((file, bytes));

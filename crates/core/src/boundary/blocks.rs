@@ -82,6 +82,11 @@ impl<'a> Block<'a> {
         y * self.width + x
     }
 
+    /// Ink of every pixel.
+    pub(super) fn labels(&self) -> &'a [u8] {
+        self.labels
+    }
+
     /// Where edges are.
     pub(super) fn field(&self) -> &EdgeField {
         self.field

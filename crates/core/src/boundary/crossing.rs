@@ -26,6 +26,8 @@ const REACH: usize = 3;
 const MARGIN: f32 = 0.02;
 /// Least change of coverage along the link, against that across it, for the link to place the edge.
 const ALONG: f32 = 0.45;
+/// A part of a third ink in a pixel that makes it useless for placing the edge of two others.
+const LEAST_THIRD: f32 = 0.1;
 /// Least difference of the two sides' tones for local levels to be used, 0 to 255.
 const LEAST_STEP: f32 = 20.0;
 
@@ -43,6 +45,8 @@ pub(super) struct Crossing {
     pub point: Point,
     /// Whether the link says little about where the edge is.
     pub weak: bool,
+    /// Whether a third ink has a part in the pixels that place it.
+    pub mixed: bool,
 }
 
 /// Steps from a pixel along a row or column.
@@ -70,6 +74,7 @@ impl Block<'_> {
             return Crossing {
                 point: centre(p).midpoint(centre(q)),
                 weak: false,
+                mixed: false,
             };
         }
         let (dx, dy) = (q.0 - p.0, q.1 - p.1);
@@ -86,19 +91,24 @@ impl Block<'_> {
             dy,
         };
         let (n_p, n_q) = (self.run(from_p, i), self.run(from_q, j));
-        let (t, weak) = match self.parts((from_p, n_p), (from_q, n_q)) {
-            Parts::Iso(t) => (t, false),
+        let (t, weak, mixed) = match self.parts((from_p, n_p), (from_q, n_q)) {
+            Parts::Iso(t) => (t, false, false),
             Parts::Of(part) => {
                 let weak = self.is_weak(&part, p, q, (dx, dy));
+                let mixed = [(from_p, n_p), (from_q, n_q)].iter().any(|&(ray, n)| {
+                    (0..(n / 2 + 1).min(REACH) as i64)
+                        .any(|k| part.of_third(self.clamped(ray.at(k))) > LEAST_THIRD)
+                });
                 let lacking = half_way(n_p, |k| 1.0 - part.at(self.clamped(from_p.at(k))));
                 let beyond = half_way(n_q, |k| part.at(self.clamped(from_q.at(k))));
-                (0.5 + beyond - lacking, weak)
+                (0.5 + beyond - lacking, weak, mixed)
             }
         };
         let t = f64::from(t.clamp(MARGIN, 1.0 - MARGIN));
         Crossing {
             point: centre(p).lerp(centre(q), t),
             weak,
+            mixed,
         }
     }
 
@@ -114,11 +124,23 @@ impl Block<'_> {
     fn parts(&self, p: (Ray, usize), q: (Ray, usize)) -> Parts<'_> {
         let (i, j) = (self.label_at(p.0.at(0)), self.label_at(q.0.at(0)));
         match self.field() {
-            EdgeField::Colours { pixels, mixes } => Parts::Of(Part::Mix {
-                pixels,
-                mixes,
-                i,
-                j,
+            EdgeField::Colours { pixels, mixes } => Parts::Of(match self.third(p, q, [i, j]) {
+                Some(k) => Part::Beside {
+                    mix: Mix {
+                        pixels,
+                        mixes,
+                        i,
+                        j,
+                    },
+                    k,
+                    labels: self.labels(),
+                },
+                None => Part::Of(Mix {
+                    pixels,
+                    mixes,
+                    i,
+                    j,
+                }),
             }),
             EdgeField::Tone {
                 tone,
@@ -157,6 +179,26 @@ impl Block<'_> {
         }
     }
 
+    /// An ink beside the pixels of a link's rays that is neither of its two: pixels there hold it too.
+    fn third(&self, (p, n): (Ray, usize), (q, m): (Ray, usize), own: [u8; 2]) -> Option<u8> {
+        let looked = |n: usize| (n / 2 + 1).min(REACH) as i64;
+        let beside = |ray: Ray, k: i64| {
+            let (x, y) = ray.at(k);
+            [0, 1, -1].map(|side| (x + side * ray.dy, y + side * ray.dx))
+        };
+        let rays = [(p, looked(n)), (q, looked(m))];
+        // Nearest to the link first.
+        let places = (0..=REACH as i64)
+            .flat_map(|k| {
+                rays.iter()
+                    .filter(move |(_, most)| k <= *most)
+                    .map(move |(ray, _)| (*ray, k))
+            })
+            .flat_map(|(ray, k)| beside(ray, k));
+        let mut labels = places.map(|at| self.label_at(at));
+        labels.find(|l| *l != OUTSIDE && !own.contains(l))
+    }
+
     /// Whether coverage changes much more across the link than along it.
     fn is_weak(&self, part: &Part<'_>, p: (i64, i64), q: (i64, i64), (dx, dy): (i64, i64)) -> bool {
         let c = |(x, y): (i64, i64), k: i64| part.at(self.clamped((x + k * dy, y + k * dx)));
@@ -175,14 +217,24 @@ enum Parts<'a> {
     Of(Part<'a>),
 }
 
+/// Two inks in the pixels of a picture.
+struct Mix<'a> {
+    pixels: &'a [[u8; 4]],
+    mixes: &'a Mixes,
+    i: u8,
+    j: u8,
+}
+
 /// How much of the ink on the left of a link a pixel holds.
 enum Part<'a> {
     /// Of two inks.
-    Mix {
-        pixels: &'a [[u8; 4]],
-        mixes: &'a Mixes,
-        i: u8,
-        j: u8,
+    Of(Mix<'a>),
+    /// Of two inks, while it may hold a third, `k`; where it holds hardly anything else its label
+    /// tells.
+    Beside {
+        mix: Mix<'a>,
+        k: u8,
+        labels: &'a [u8],
     },
     /// Of two tones, `a` on the left and `b` on the right.
     Tone { tone: &'a [u8], a: f32, b: f32 },
@@ -191,14 +243,33 @@ enum Part<'a> {
 impl Part<'_> {
     /// For the pixel with this index, 0 to 1.
     fn at(&self, index: usize) -> f32 {
-        match *self {
-            Self::Mix {
-                pixels,
-                mixes,
-                i,
-                j,
-            } => mixes.part(pixels[index], i, j),
+        match self {
+            Self::Of(mix) => mix.mixes.part(mix.pixels[index], mix.i, mix.j),
+            Self::Beside { mix, k, labels } => {
+                let Mix {
+                    pixels,
+                    mixes,
+                    i,
+                    j,
+                } = *mix;
+                let told = mixes.part_beside(pixels[index], i, j, *k);
+                told.unwrap_or_else(|| match labels[index] {
+                    own if own == i => 1.0,
+                    own if own == j => 0.0,
+                    _ => mixes.part(pixels[index], i, j),
+                })
+            }
             Self::Tone { tone, a, b } => ((f32::from(tone[index]) - b) / (a - b)).clamp(0.0, 1.0),
+        }
+    }
+
+    /// How much of a third ink the pixel with this index holds, 0 to 1.
+    fn of_third(&self, index: usize) -> f32 {
+        match self {
+            Self::Beside { mix, k, .. } => {
+                mix.mixes.part_of_third(mix.pixels[index], mix.i, mix.j, *k)
+            }
+            Self::Of(_) | Self::Tone { .. } => 0.0,
         }
     }
 }

@@ -92,24 +92,31 @@ fn placed(block: &Block<'_>, track: Track, junctions: &[Junction]) -> Edge {
     let inner = track.left.ink != OUTSIDE && track.right.ink != OUTSIDE;
     let mut points = Vec::with_capacity(track.steps.len() + 2);
     let mut weak = Vec::with_capacity(track.steps.len() + 2);
-    let mut push = |point, is_weak| {
+    let mut mixed = Vec::with_capacity(track.steps.len() + 2);
+    let mut push = |point, is_weak, is_mixed| {
         points.push(point);
         weak.push(is_weak && inner);
+        mixed.push(is_mixed && inner);
     };
     if let Some([start, _]) = track.ends {
-        push(junctions[start].point, false);
+        push(junctions[start].point, false, false);
     }
     for step in &track.steps {
         match *step {
             Step::Link(link) => {
                 let crossing = block.crossing(link);
-                push(crossing.point, crossing.weak);
+                push(crossing.point, crossing.weak, crossing.mixed);
             }
-            Step::Corner(point) => push(point, false),
+            Step::Corner(point) => push(point, false, false),
         }
     }
     if let Some([_, end]) = track.ends {
-        push(junctions[end].point, false);
+        push(junctions[end].point, false, false);
+    }
+    // What a third ink has moved is left out, unless it runs beside most of the edge.
+    let moved = mixed.iter().filter(|m| **m).count();
+    if moved * 2 < points.len() {
+        weak.iter_mut().zip(&mixed).for_each(|(w, m)| *w |= m);
     }
     Edge {
         points,

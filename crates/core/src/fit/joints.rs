@@ -70,7 +70,7 @@ fn without_odd_arcs(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
 }
 
 /// The directions of two pieces where they meet, and the cosine between them.
-fn cosine(before: &Piece, after: &Piece) -> Option<(Vec2, Vec2, f64)> {
+pub(super) fn cosine(before: &Piece, after: &Piece) -> Option<(Vec2, Vec2, f64)> {
     let unit = |v: Vec2| (v.hypot2() > 0.0).then(|| v.normalize());
     let a = unit(before.segment.tangent(true))?;
     let b = unit(after.segment.tangent(false))?;
@@ -115,7 +115,7 @@ fn passing(guide: Guide<'_>, at: usize) -> Option<Vec2> {
 }
 
 /// Directions that a joint of two cubics may have, the likeliest first.
-fn ways(guide: Guide<'_>, before: &Piece, after: &Piece) -> Vec<Vec2> {
+pub(super) fn ways(guide: Guide<'_>, before: &Piece, after: &Piece) -> Vec<Vec2> {
     let Some((a, b, _)) = cosine(before, after) else {
         return Vec::new();
     };

@@ -21,6 +21,7 @@ pub mod circle;
 mod corners;
 mod crossings;
 mod cubic;
+mod fewer;
 mod guide;
 mod joints;
 mod pieces;
@@ -41,7 +42,7 @@ use crate::fit::circle::Circle;
 use crate::fit::corners::Run;
 use crate::fit::guide::{Limits, Tight};
 use crate::fit::track::Track;
-use crate::fit::wobble::{pair, wobbles};
+use crate::fit::wobble::{MEASURED_PX, pair, wobbles};
 use crate::segment::Segment;
 use crate::stop::{Stop, Stopped};
 use crate::units::Degrees;
@@ -136,11 +137,8 @@ pub fn fit(
     let mut known: Vec<Known<'_>> = map
         .edges
         .par_iter()
-        .zip(&tracks)
-        .map(|(edge, points)| {
-            let found = wobble.get(&pair(edge)).copied().unwrap_or(0.0);
-            Known::of(edge, points, found, placement, settings)
-        })
+        .zip(tracks.par_iter().zip(&wobble))
+        .map(|(edge, (points, &wobble))| Known::of(edge, points, wobble, placement, settings))
         .collect();
     stop.check()?;
     let mut circles: Vec<Option<Circle>> = known.iter().map(|k| k.circle).collect();
@@ -285,10 +283,11 @@ pub(crate) fn along(
     settings: FitSettings,
 ) -> FittedEdge {
     let px = placement.px();
-    let mut found = Vec::new();
-    if settings.smooth > 0.0 && points.len() > FEWEST {
-        Track::new(points, closed).wobbles(px, &mut found);
-    }
+    let found = if settings.smooth > 0.0 && points.len() > FEWEST {
+        Track::new(points, closed).wobbles(MEASURED_PX * px)
+    } else {
+        Vec::new()
+    };
     let limits = settings.limits(smooth::typical(found).max(settings.least_wobble), px);
     if closed
         && let Some(circle) = whole_circle::find(points, limits)
@@ -349,7 +348,7 @@ fn curves(
 }
 
 /// The tolerance leaves room for so many typical wobbles.
-const ROOM: f64 = 2.8;
+const ROOM: f64 = 2.0;
 
 /// The points of a run without its wobble; its ends stay.
 fn smoothed(run: &Run, greatest: f64, wobble: f64) -> Vec<Point> {

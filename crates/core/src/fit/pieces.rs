@@ -14,7 +14,7 @@ use kurbo::{Line, Point};
 
 use crate::fit::corners::Run;
 use crate::fit::guide::{Guide, Limits, Piece, Tight};
-use crate::fit::{FittedEdge, joints, reach};
+use crate::fit::{FittedEdge, fewer, joints, reach};
 use crate::segment::Segment;
 
 /// Runs of fewer points than this are drawn point by point.
@@ -59,6 +59,7 @@ pub(super) fn fit_run(run: &Run, joints: &[Point], limits: Limits, tight: &Tight
         let even = joints::evened(guide, &pieces, more);
         let found = joints::joined(guide, &even);
         let divided = found.len() > even.len();
+        let found = fewer::fewer(guide, found);
         if best.is_empty() || found.len() < best.len() {
             best = found;
         }

@@ -90,7 +90,7 @@ pub(super) fn step(guide: Guide<'_>, from: usize) -> Piece {
 }
 
 /// A line along a stretch, held strictly.
-fn line(guide: Guide<'_>, stretch: Range<usize>) -> Option<Piece> {
+pub(super) fn line(guide: Guide<'_>, stretch: Range<usize>) -> Option<Piece> {
     let (_, [start, end]) = guide.own(&stretch);
     let line = Segment::Line(Line::new(start, end));
     measured(guide, stretch, line, guide.limits.strict())

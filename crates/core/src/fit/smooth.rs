@@ -13,8 +13,6 @@ use kurbo::{Point, Vec2};
 use crate::fit::track::Track;
 use crate::least_squares::solve;
 
-/// Half the surroundings over which wobble is measured, px.
-const MEASURED_PX: f64 = 6.0;
 /// Widths tried, as parts of the greatest.
 const WIDTHS: [f64; 5] = [0.25, 0.36, 0.5, 0.7, 1.0];
 /// A wider parabola may leave this much more than the wobble.
@@ -88,13 +86,10 @@ impl Track<'_> {
         })
     }
 
-    /// Distances of points from the parabolas through their near surroundings.
-    pub(super) fn wobbles(&self, px: f64, found: &mut Vec<f64>) {
-        for i in 0..self.points.len() {
-            if let Some(local) = self.parabola(i, MEASURED_PX * px) {
-                found.push(local.off);
-            }
-        }
+    /// Distances of points from the parabolas through their surroundings, `half` to each side.
+    pub(super) fn wobbles(&self, half: f64) -> Vec<f64> {
+        let parabolas = (0..self.points.len()).filter_map(|i| self.parabola(i, half));
+        parabolas.map(|local| local.off).collect()
     }
 
     /// The points smoothed over surroundings of at most `greatest` to each side; `wobble` is that
@@ -160,9 +155,7 @@ mod tests {
         for r in [6.0, 20.0, 100.0] {
             let points = rough(r, 0.2);
             let track = Track::new(&points, true);
-            let mut wobbles = Vec::new();
-            track.wobbles(1.0, &mut wobbles);
-            let wobble = typical(wobbles);
+            let wobble = typical(track.wobbles(6.0));
             assert!((0.08..0.3).contains(&wobble), "{wobble}");
             for p in track.smoothed(6.0, wobble) {
                 let off = (p.to_vec2().hypot() - r).abs();

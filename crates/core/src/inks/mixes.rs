@@ -11,6 +11,10 @@ use crate::inks::Rgb;
 /// Weight of the two chroma axes against luma.
 const CHROMA: f32 = 0.5;
 
+/// What each axis says of where an edge is, beside its weight: for that chroma is worth a little more
+/// than for telling inks apart.
+const SAYS: [f32; 4] = [1.0, 2.0, 2.0, 1.0];
+
 /// A colour as a place: luma, two weighted chromas, alpha; 0 to 255 in the first and the last.
 pub(super) type Place = [f32; 4];
 
@@ -74,6 +78,8 @@ pub(super) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
 #[derive(Clone, Debug)]
 pub struct Mixes {
     inks: usize,
+    /// The inks as places.
+    places: Vec<Place>,
     /// Weights of r, g, b, a and a constant, by `i · inks + j`.
     pairs: Vec<[f32; 5]>,
 }
@@ -91,13 +97,12 @@ impl Mixes {
         let mut pairs = vec![[0.0, 0.0, 0.0, 0.0, 0.5]; n * n];
         for i in 0..n {
             for j in 0..n {
-                let length = distance_sq(places[i], places[j]);
+                let seen = |p: Place, c: usize| SAYS[c] * p[c] * (places[i][c] - places[j][c]);
+                let along = |p: Place| -> f32 { (0..4).map(|c| seen(p, c)).sum() };
+                let length = along(places[i]) - along(places[j]);
                 if length <= 0.0 {
                     continue;
                 }
-                let along = |p: Place| -> f32 {
-                    (0..4).map(|c| p[c] * (places[i][c] - places[j][c])).sum()
-                };
                 let pair = &mut pairs[i * n + j];
                 for (weight, axis) in pair.iter_mut().zip(axes) {
                     *weight = along(axis) / length;
@@ -105,7 +110,11 @@ impl Mixes {
                 pair[4] = -along(places[j]) / length;
             }
         }
-        Self { inks: n, pairs }
+        Self {
+            inks: n,
+            places: places.to_vec(),
+            pairs,
+        }
     }
 
     /// Part of ink `i` in a premultiplied pixel between inks `i` and `j`, 0 to 1.
@@ -119,7 +128,53 @@ impl Mixes {
             + w[4];
         t.clamp(0.0, 1.0)
     }
+
+    /// Parts of inks `i` and `j` in a premultiplied pixel that also holds `k`, each 0 to 1; `None`
+    /// where the three inks lie in one line and so do not tell.
+    fn three(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<(f32, f32)> {
+        let [i, j, k] = [i, j, k].map(|ink| self.places[usize::from(ink)]);
+        let p = place(pixel);
+        let minus = |a: Place, b: Place| -> Place { std::array::from_fn(|c| a[c] - b[c]) };
+        let dot = |a: Place, b: Place| -> f32 { (0..4).map(|c| a[c] * b[c]).sum() };
+        let (u, v, d) = (minus(i, k), minus(j, k), minus(p, k));
+        let (uu, uv, vv) = (dot(u, u), dot(u, v), dot(v, v));
+        let (du, dv) = (dot(d, u), dot(d, v));
+        let spread = uu * vv - uv * uv;
+        if spread < LEAST_SPREAD * uu * vv {
+            return None;
+        }
+        let (a, b) = ((du * vv - dv * uv) / spread, (dv * uu - du * uv) / spread);
+        Some(match (a > 0.0, b > 0.0) {
+            _ if a + b >= 1.0 => {
+                let part = mix(p, i, j).0;
+                (part, 1.0 - part)
+            }
+            (true, true) => (a, b),
+            (true, false) => ((du / uu).clamp(0.0, 1.0), 0.0),
+            (false, _) => (0.0, (dv / vv).clamp(0.0, 1.0)),
+        })
+    }
+
+    /// Part of ink `i` in what a premultiplied pixel holds of `i` and `j` while it also holds `k`,
+    /// 0 to 1; `None` where it holds hardly anything but `k`, or the inks do not tell.
+    #[must_use]
+    pub fn part_beside(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<f32> {
+        let (a, b) = self.three(pixel, i, j, k)?;
+        (a + b > LEAST_OF_TWO).then(|| a / (a + b))
+    }
+
+    /// Part of ink `k` in a premultiplied pixel between inks `i` and `j`, 0 to 1.
+    #[must_use]
+    pub fn part_of_third(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> f32 {
+        self.three(pixel, i, j, k)
+            .map_or(0.0, |(a, b)| (1.0 - a - b).max(0.0))
+    }
 }
+
+/// Three inks tell their mixes apart from this squared sine between two of them on, seen from the third.
+const LEAST_SPREAD: f32 = 0.02;
+/// A pixel that holds less than this of two inks does not tell how much of each.
+const LEAST_OF_TWO: f32 = 0.2;
 
 #[cfg(test)]
 mod tests {
@@ -140,6 +195,15 @@ mod tests {
             }
             assert!((mixes.part(p, 0, 1) - part).abs() < 0.01);
             assert!((mixes.part(p, 1, 0) + part - 1.0).abs() < 0.01);
+            // The same two beside a third, which takes a part of the pixel.
+            let inks = [[0u8, 0, 0, 0], [200, 30, 40, 255], [20, 110, 130, 255]];
+            let held = [0.3, 0.7 * part, 0.7 * (1.0 - part)];
+            let three = std::array::from_fn(|c| {
+                let sum: f32 = (0..3).map(|n| held[n] * f32::from(inks[n][c])).sum();
+                sum.round() as u8
+            });
+            let found = mixes.part_beside(three, 0, 1, 2).unwrap();
+            assert!((found - part).abs() < 0.02, "{part}: {found}");
             let clear = premultiplied([200, 30, 40, (part * 255.0) as u8]);
             assert!((mixes.part(clear, 0, 2) - part).abs() < 0.01);
         }

@@ -1,0 +1,137 @@
+//! Fewer: joints that smooth pieces turn out not to need are taken out again.
+//!
+//! ```text
+//!   ·───·──·──────·   two pieces become one, three become two, wherever the tolerance allows it
+//!   ·──────·──────·   along the directions of what joins them outside
+//! ```
+//!
+//! The farthest-reaching pieces know nothing of the joints to come, and dividing what did not join
+//! smoothly leaves short pieces. The shortest are tried first; long straight lines and arcs stay,
+//! since they say more than a cubic does.
+
+use kurbo::Vec2;
+
+use crate::fit::cubic::Directions;
+use crate::fit::guide::{Guide, Piece};
+use crate::fit::joints;
+use crate::fit::reach;
+
+/// A line or an arc that makes up this part of what it would be merged into stays.
+const KEPT_PART: f64 = 0.5;
+/// Where along three pieces the joint of the two that replace them is tried, as parts.
+const SPLITS: [f64; 5] = [0.5, 0.4, 0.6, 0.3, 0.7];
+/// Stretches of fewer steps than this cannot be split well.
+const LEAST_SPLIT: usize = 4;
+
+/// The pieces with as few joints as hold.
+pub(super) fn fewer(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
+    // Joint n lies between pieces n and n + 1; only those beside a change are tried again.
+    let mut open = vec![true; pieces.len()];
+    while let Some(n) = shortest(&pieces, &open) {
+        open[n] = false;
+        let found = merged(guide, &pieces, n).or_else(|| shared(guide, &pieces, n));
+        if let Some((range, with)) = found {
+            open.splice(range.clone(), vec![true; with.len()]);
+            pieces.splice(range.clone(), with);
+            for beside in range.start.saturating_sub(3)..range.start {
+                open[beside] = true;
+            }
+        }
+    }
+    pieces
+}
+
+/// A joint not tried yet, the one between the shortest pieces.
+fn shortest(pieces: &[Piece], open: &[bool]) -> Option<usize> {
+    (0..pieces.len().saturating_sub(1))
+        .filter(|&n| open[n])
+        .min_by_key(|&n| (pieces[n].stretch.len() + pieces[n + 1].stretch.len(), n))
+}
+
+type Change = (std::ops::Range<usize>, Vec<Piece>);
+
+/// Pieces n and n + 1 as one.
+fn merged(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
+    let pair = n..n + 2;
+    let stretch = pieces[n].stretch.start..pieces[n + 1].stretch.end;
+    let own = &pieces[pair.clone()];
+    if own.iter().all(Piece::is_line)
+        && let Some(line) = reach::line(guide, stretch.clone())
+    {
+        return Some((pair, vec![line]));
+    }
+    if own.iter().any(|p| stays(guide, p, &stretch)) {
+        return None;
+    }
+    let cubic = reach::cubic(guide, stretch, outside(guide, pieces, &pair))?;
+    Some((pair, vec![cubic]))
+}
+
+/// Pieces n to n + 2 as two.
+fn shared(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
+    let three = n..n + 3;
+    let own = pieces.get(three.clone())?;
+    let stretch = own[0].stretch.start..own[2].stretch.end;
+    if stretch.len() < 2 * LEAST_SPLIT || own.iter().any(|p| stays(guide, p, &stretch)) {
+        return None;
+    }
+    let Directions { start, end } = outside(guide, pieces, &three);
+    let two = SPLITS.iter().find_map(|part| {
+        let split = (stretch.len() as f64 * part) as usize;
+        let middle = stretch.start + split.clamp(LEAST_SPLIT, stretch.len() - LEAST_SPLIT);
+        let (first, second) = (stretch.start..middle, middle..stretch.end);
+        let free = [
+            reach::cubic(guide, first.clone(), Directions { start, end: None })?,
+            reach::cubic(guide, second.clone(), Directions { start: None, end })?,
+        ];
+        let ways = joints::ways(guide, &free[0], &free[1]);
+        ways.into_iter().take(WAYS).find_map(|way| {
+            let before = Directions {
+                start,
+                end: Some(way),
+            };
+            let after = Directions {
+                start: Some(way),
+                end,
+            };
+            let first = reach::cubic(guide, first.clone(), before)?;
+            Some(vec![first, reach::cubic(guide, second.clone(), after)?])
+        })
+    })?;
+    Some((three, two))
+}
+
+/// Directions tried at a new joint.
+const WAYS: usize = 4;
+
+/// Whether a piece is a line or an arc that makes up much of a stretch.
+fn stays(guide: Guide<'_>, piece: &Piece, stretch: &std::ops::Range<usize>) -> bool {
+    let span = |s: &std::ops::Range<usize>| guide.joints[s.start].distance(guide.joints[s.end]);
+    !piece.is_cubic() && span(&piece.stretch) > KEPT_PART * span(stretch)
+}
+
+/// Directions at the ends of a row of pieces: those of their neighbours where they join smoothly.
+fn outside(guide: Guide<'_>, pieces: &[Piece], row: &std::ops::Range<usize>) -> Directions {
+    let last = pieces.len() - 1;
+    let before = match row.start {
+        0 if guide.closed => Some(last),
+        0 => None,
+        n => Some(n - 1),
+    };
+    let after = match row.end {
+        n if n <= last => Some(n),
+        _ if guide.closed => Some(0),
+        _ => None,
+    };
+    let smooth = |a: &Piece, b: &Piece, of: fn(Vec2, Vec2) -> Vec2| {
+        let (out, into, cos) = joints::cosine(a, b)?;
+        (cos > SMOOTH_COS).then(|| of(out, into))
+    };
+    Directions {
+        start: before.and_then(|m| smooth(&pieces[m], &pieces[row.start], |out, _| out)),
+        end: after.and_then(|m| smooth(&pieces[row.end - 1], &pieces[m], |_, into| into)),
+    }
+}
+
+/// Cosine of the greatest turn at a joint that counts as smooth (1°).
+const SMOOTH_COS: f64 = 0.99985;
