@@ -13,6 +13,7 @@ pub struct Picture {
     width: u32,
     height: u32,
     pixels: Arc<Vec<[u8; 4]>>,
+    stored: Option<Arc<Vec<[u8; 4]>>>,
 }
 
 /// Why pixels do not make a picture.
@@ -63,7 +64,23 @@ impl Picture {
             width,
             height,
             pixels: Arc::new(pixels),
+            stored: None,
         })
+    }
+
+    /// The same picture with the luma and chroma its file stores: Y, Cb, Cr (ITU-T T.871) and 255
+    /// for every pixel. Where an edge is coloured, red, green and blue are cut off at 0 and 255 and
+    /// no longer say how light the pixel was stored; these do.
+    ///
+    /// # Errors
+    /// When the count is wrong.
+    pub fn with_stored(mut self, stored: Vec<[u8; 4]>) -> Result<Self, PictureError> {
+        let (expected, found) = (self.pixels.len() as u64, stored.len() as u64);
+        if expected != found {
+            return Err(PictureError::WrongCount { expected, found });
+        }
+        self.stored = Some(Arc::new(stored));
+        Ok(self)
     }
 
     /// Tests a claimed size before anything is decoded.
@@ -105,6 +122,12 @@ impl Picture {
     #[must_use]
     pub fn shared_pixels(&self) -> Arc<Vec<[u8; 4]>> {
         Arc::clone(&self.pixels)
+    }
+
+    /// Luma and chroma as the file stores them, where it does.
+    #[must_use]
+    pub fn stored(&self) -> Option<Arc<Vec<[u8; 4]>>> {
+        self.stored.clone()
     }
 
     /// Share of pixels that are more clear than opaque, 0 to 1.

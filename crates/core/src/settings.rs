@@ -113,27 +113,35 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
     }
 }
 
-/// Default tolerance, px.
-const TOLERANCE_PX: f64 = 0.21;
+/// Default tolerance, px; the same between several inks.
+const TOLERANCE_PX: f64 = 0.2;
+const TOLERANCE_INKS_PX: f64 = 0.21;
 /// More of it for each grey level of noise, and for each of scatter about the inks, px.
-const TOLERANCE_NOISE_PX: f64 = 0.025;
-const TOLERANCE_SCATTER_PX: f64 = 0.17;
+const TOLERANCE_NOISE_PX: f64 = 0.03;
+const TOLERANCE_SCATTER_PX: f64 = 0.22;
 /// The same where edges are hard steps, so that the steps are not followed, px.
 const TOLERANCE_HARD_PX: f64 = 0.6;
-/// Finer than the steps of a cutter, mm: common plotters move in steps of 0.025 mm (common practice,
-/// no source), so no more nodes are spent on it.
-const LEAST_TOLERANCE_MM: f64 = 0.0175;
+/// Finer than half a step of a cutter, mm: common plotters move in steps of 0.025 mm (common
+/// practice, no source), so no more nodes are spent on it.
+const LEAST_TOLERANCE_MM: f64 = 0.0125;
+/// The same between several inks: layers of film are not laid more exactly, mm (common practice, no
+/// source), and a hidden ink makes their edges rougher than those of one tone.
+const LEAST_TOLERANCE_INKS_MM: f64 = 0.0175;
 
 fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
     let (edges, _) = edges(solid);
     let more = TOLERANCE_NOISE_PX * solid.noise.min(STRAYS.end)
         + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end);
+    let (clean, least) = match solid.field {
+        EdgeField::Tone { .. } => (TOLERANCE_PX, LEAST_TOLERANCE_MM),
+        EdgeField::Colours { .. } => (TOLERANCE_INKS_PX, LEAST_TOLERANCE_INKS_MM),
+    };
     let (pixels, told) = match edges {
         Edges::Hard => (TOLERANCE_HARD_PX, "Edges are hard steps"),
-        Edges::Noisy => (TOLERANCE_PX + more, "Edges are soft but noisy"),
-        Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
+        Edges::Noisy => (clean + more, "Edges are soft but noisy"),
+        Edges::Clean => (clean, "Edges are soft"),
     };
-    let value = (pixels * px).max(LEAST_TOLERANCE_MM);
+    let value = (pixels * px).max(least);
     let why =
         format!("{told} and one pixel is {px:.3} mm here, so lines follow within {value:.3} mm.");
     (Mm::new(value), why)

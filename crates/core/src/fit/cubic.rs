@@ -6,7 +6,7 @@
 //! Source: Schneider 1990, "An algorithm for automatically fitting digitized curves" (Graphics
 //! Gems), with free directions and handles solved for together.
 
-use kurbo::{CubicBez, ParamCurve, ParamCurveDeriv, Point, Vec2};
+use kurbo::{CubicBez, Point, Vec2};
 
 use crate::least_squares as linear;
 
@@ -64,12 +64,18 @@ pub(super) fn fit(
     let mut before = f64::INFINITY;
     for round in 0..ROUNDS {
         let mut worst = 0.0f64;
+        let curve = Polynomial::from(&cubic);
         for (t, &p) in at.iter_mut().zip(&own) {
-            let (nearer, off) = nearer(&cubic, p, *t);
+            let (nearer, off) = curve.nearer(p, *t);
             *t = nearer;
             worst = worst.max(off);
         }
         if round == 0 && worst > (HOPELESS * tolerance).max(0.04 * total) {
+            return None;
+        }
+        // At the rate of the last round it would never hold.
+        let rate = (worst / before).min(1.0);
+        if round > 1 && worst * rate.powi((ROUNDS - round) as i32) > tolerance {
             return None;
         }
         if worst < enough * tolerance || (round > 2 && worst > 0.97 * before) {
@@ -85,21 +91,54 @@ pub(super) fn fit(
     Some(Fitted { cubic, off })
 }
 
-/// A step of Newton's towards the parameter of the nearest place; and the distance there.
-fn nearer(cubic: &CubicBez, p: Point, t: f64) -> (f64, f64) {
-    let velocity = cubic.deriv();
-    let away = cubic.eval(t) - p;
-    let speed = velocity.eval(t).to_vec2();
-    let bend = velocity.deriv().eval(t).to_vec2();
-    let slope = speed.hypot2() + away.dot(bend);
-    let step = if slope > 1e-12 {
-        away.dot(speed) / slope
-    } else {
-        0.0
-    };
-    let to = (t - step.clamp(-0.1, 0.1)).clamp(0.0, 1.0);
-    let (old, new) = (away.hypot(), cubic.eval(to).distance(p));
-    if new <= old { (to, new) } else { (t, old) }
+/// A cubic as a polynomial, which is cheaper to walk along than its handles: a·t³ + b·t² + c·t + d.
+struct Polynomial {
+    a: Vec2,
+    b: Vec2,
+    c: Vec2,
+    d: Point,
+}
+
+impl From<&CubicBez> for Polynomial {
+    fn from(cubic: &CubicBez) -> Self {
+        let (u, v) = (cubic.p1 - cubic.p0, cubic.p2 - cubic.p1);
+        Self {
+            a: cubic.p3 - cubic.p0 - v * 3.0,
+            b: (v - u) * 3.0,
+            c: u * 3.0,
+            d: cubic.p0,
+        }
+    }
+}
+
+impl Polynomial {
+    fn at(&self, t: f64) -> Point {
+        self.d + ((self.a * t + self.b) * t + self.c) * t
+    }
+
+    fn speed(&self, t: f64) -> Vec2 {
+        (self.a * (3.0 * t) + self.b * 2.0) * t + self.c
+    }
+
+    /// A step of Newton's towards the parameter of the nearest place; and the distance there.
+    fn nearer(&self, p: Point, t: f64) -> (f64, f64) {
+        let away = self.at(t) - p;
+        let speed = self.speed(t);
+        let bend = self.a * (6.0 * t) + self.b * 2.0;
+        let slope = speed.hypot2() + away.dot(bend);
+        let step = if slope > 1e-12 {
+            away.dot(speed) / slope
+        } else {
+            0.0
+        };
+        let to = (t - step.clamp(-0.1, 0.1)).clamp(0.0, 1.0);
+        let (old, new) = (away.hypot2(), (self.at(to) - p).hypot2());
+        if new <= old {
+            (to, new.sqrt())
+        } else {
+            (t, old.sqrt())
+        }
+    }
 }
 
 /// Distance of every point, from above; `None` once one is beyond the tolerance, or where the
@@ -112,6 +151,7 @@ fn distances(
     length: &[f64],
     tolerance: f64,
 ) -> Option<Vec<f32>> {
+    let curve = Polynomial::from(cubic);
     let mut off = Vec::with_capacity(points.len());
     let mut k = 0;
     let (mut last_t, mut last_p) = (0.0, points[0]);
@@ -122,14 +162,14 @@ fn distances(
         let (from, to) = (looked[k], looked[k + 1]);
         let part = (length[i] - length[from]) / (length[to] - length[from]).max(1e-12);
         let guess = at[k] + (at[k + 1] - at[k]) * part.clamp(0.0, 1.0);
-        let (t, _) = nearer(cubic, p, guess);
-        let (t, distance) = nearer(cubic, p, t);
+        let (t, _) = curve.nearer(p, guess);
+        let (t, distance) = curve.nearer(p, t);
         if distance > tolerance {
             return None;
         }
         off.push(distance as f32);
         // Half way to the next point the curve is still close to the straight step.
-        let middle = cubic.eval((t + last_t) / 2.0);
+        let middle = curve.at((t + last_t) / 2.0);
         let step = kurbo::Line::new(last_p, p);
         let bulge = kurbo::ParamCurveNearest::nearest(&step, middle, 1e-9)
             .distance_sq
@@ -160,7 +200,7 @@ fn solve(
     directions: Directions,
     last: Option<CubicBez>,
 ) -> Option<CubicBez> {
-    let velocity = last.map(|c| c.deriv());
+    let last = last.map(|c| Polynomial::from(&c));
     // Unknown k moves the curve by `ways[k]` times the weight of its handle.
     let mut ways: Vec<(usize, Vec2)> = Vec::with_capacity(4);
     let base = [p0, p3];
@@ -181,7 +221,7 @@ fn solve(
             p0.to_vec2() * b0 + base[0].to_vec2() * b1 + base[1].to_vec2() * b2 + p3.to_vec2() * b3;
         let left = p.to_vec2() - still;
         let weight = [b1, b2];
-        let tangent = velocity.map_or(Vec2::ZERO, |v| v.eval(t).to_vec2());
+        let tangent = last.as_ref().map_or(Vec2::ZERO, |c| c.speed(t));
         let tangent = if tangent.hypot2() > 0.0 {
             tangent.normalize()
         } else {

@@ -33,9 +33,7 @@ pub(super) fn fewer(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
         if let Some((range, with)) = found {
             open.splice(range.clone(), vec![true; with.len()]);
             pieces.splice(range.clone(), with);
-            for beside in range.start.saturating_sub(3)..range.start {
-                open[beside] = true;
-            }
+            open[range.start.saturating_sub(3)..range.start].fill(true);
         }
     }
     pieces
@@ -102,7 +100,7 @@ fn shared(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
 }
 
 /// Directions tried at a new joint.
-const WAYS: usize = 4;
+const WAYS: usize = 3;
 
 /// Whether a piece is a line or an arc that makes up much of a stretch.
 fn stays(guide: Guide<'_>, piece: &Piece, stretch: &std::ops::Range<usize>) -> bool {

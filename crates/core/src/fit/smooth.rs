@@ -19,6 +19,8 @@ const WIDTHS: [f64; 5] = [0.25, 0.36, 0.5, 0.7, 1.0];
 const EXPLAINED: f64 = 1.25;
 /// A closed edge is at least this many times as long as its widest surroundings.
 const ROUND: f64 = 7.0;
+/// A track of so many points shows its wobble by a part of them.
+const MANY: usize = 90;
 /// Wobble below this is not worth smoothing, px.
 pub(super) const LEAST_WOBBLE_PX: f64 = 0.035;
 
@@ -86,9 +88,12 @@ impl Track<'_> {
         })
     }
 
-    /// Distances of points from the parabolas through their surroundings, `half` to each side.
+    /// Distances of points from the parabolas through their surroundings, `half` to each side; of a
+    /// long track every third point is looked at.
     pub(super) fn wobbles(&self, half: f64) -> Vec<f64> {
-        let parabolas = (0..self.points.len()).filter_map(|i| self.parabola(i, half));
+        let step = if self.points.len() < MANY { 1 } else { 3 };
+        let looked = (0..self.points.len()).step_by(step);
+        let parabolas = looked.filter_map(|i| self.parabola(i, half));
         parabolas.map(|local| local.off).collect()
     }
 

@@ -41,10 +41,11 @@ pub(super) fn wobbles(
             }
             let track = Track::new(points, edge.ends.is_none());
             let wide = track.wobbles(MEASURED_PX * px);
-            let own = if wide.len() >= LONG {
+            let own = smooth::typical(wide.clone());
+            let own = if points.len() >= LONG && own > smooth::LEAST_WOBBLE_PX * px {
                 let narrow = track.wobbles(NARROW_PX * px);
                 // Small forms stray from a wide parabola, but not from a narrow one; noise from both.
-                smooth::typical(wide.clone()).min(ALIKE * smooth::typical(narrow))
+                own.min(ALIKE * smooth::typical(narrow))
             } else {
                 0.0
             };

@@ -83,24 +83,49 @@ fn count(table: &mut [Cell], cell: u16, value: [u8; 4], run: u64) {
     }
 }
 
-/// Whether pixel (x, y) is like its four neighbours within `tolerance` in every channel.
-fn is_flat(
-    pixels: &[[u8; 4]],
-    (w, h): (usize, usize),
-    (x, y): (usize, usize),
-    tolerance: i32,
-) -> bool {
-    let i = y * w + x;
-    let same = |j: usize| u32::from_ne_bytes(pixels[i]) == u32::from_ne_bytes(pixels[j]);
-    let like = |j: usize| {
-        same(j)
-            || (0..4)
-                .all(|c| (i32::from(pixels[i][c]) - i32::from(pixels[j][c])).abs() <= tolerance)
-    };
-    (x == 0 || like(i - 1))
-        && (x + 1 == w || like(i + 1))
-        && (y == 0 || like(i - w))
-        && (y + 1 == h || like(i + w))
+/// The rows above, at and below a place; at the picture's border its own row stands for what lies
+/// outside.
+struct Rows<'a> {
+    above: &'a [[u8; 4]],
+    here: &'a [[u8; 4]],
+    below: &'a [[u8; 4]],
+}
+
+impl<'a> Rows<'a> {
+    fn of(pixels: &'a [[u8; 4]], width: usize, y: usize) -> Self {
+        let row = |y: usize| &pixels[y * width..(y + 1) * width];
+        let last = pixels.len() / width - 1;
+        Self {
+            above: row(y.saturating_sub(1)),
+            here: row(y),
+            below: row((y + 1).min(last)),
+        }
+    }
+
+    /// Whether each pixel is the very same as its four neighbours: nearly all of a flat picture,
+    /// found for many pixels at once.
+    fn same(&self, found: &mut Vec<bool>) {
+        let value = |p: &[u8; 4]| u32::from_ne_bytes(*p);
+        found.clear();
+        let column = self.here.iter().zip(self.above).zip(self.below);
+        found.extend(column.map(|((p, a), b)| value(p) == value(a) && value(p) == value(b)));
+        for (x, pair) in self.here.windows(2).enumerate() {
+            let same = value(&pair[0]) == value(&pair[1]);
+            found[x] &= same;
+            found[x + 1] &= same;
+        }
+    }
+
+    /// Whether pixel `x` is like its four neighbours within `tolerance` in every channel.
+    fn is_flat(&self, x: usize, tolerance: i32) -> bool {
+        let p = self.here[x];
+        let like =
+            |q: &[u8; 4]| (0..4).all(|c| (i32::from(p[c]) - i32::from(q[c])).abs() <= tolerance);
+        like(&self.above[x])
+            && like(&self.below[x])
+            && like(&self.here[x.saturating_sub(1)])
+            && like(&self.here[(x + 1).min(self.here.len() - 1)])
+    }
 }
 
 impl Cells {
@@ -120,20 +145,24 @@ impl Cells {
                 let (mut table, mut clear) = (vec![Cell::default(); CELLS], 0);
                 // Flat places are long runs of one value: each run is counted at once.
                 let (mut value, mut cell_of_value, mut run) = ([0; 4], 0u16, 0u64);
-                for (k, cell) in own.iter_mut().enumerate() {
-                    let (x, y) = (k % w, n * band + k / w);
-                    let p = pixels[y * w + x];
-                    if p[3] < CLEAR {
-                        clear += 1;
-                        *cell = CLEAR_CELL;
-                    } else if p[3] > OPAQUE && is_flat(pixels, size, (x, y), tolerance) {
-                        if run == 0 || p != value {
-                            count(&mut table, cell_of_value, value, run);
-                            let [r, g, b] = [p[0], p[1], p[2]].map(|v| u16::from(v) >> 3);
-                            (value, cell_of_value, run) = (p, r << 10 | g << 5 | b, 0);
+                let mut same = Vec::with_capacity(w);
+                for (k, row) in own.chunks_mut(w).enumerate() {
+                    let rows = Rows::of(pixels, w, n * band + k);
+                    rows.same(&mut same);
+                    for (x, cell) in row.iter_mut().enumerate() {
+                        let p = rows.here[x];
+                        if p[3] < CLEAR {
+                            clear += 1;
+                            *cell = CLEAR_CELL;
+                        } else if p[3] > OPAQUE && (same[x] || rows.is_flat(x, tolerance)) {
+                            if run == 0 || p != value {
+                                count(&mut table, cell_of_value, value, run);
+                                let [r, g, b] = [p[0], p[1], p[2]].map(|v| u16::from(v) >> 3);
+                                (value, cell_of_value, run) = (p, r << 10 | g << 5 | b, 0);
+                            }
+                            run += 1;
+                            *cell = cell_of_value;
                         }
-                        run += 1;
-                        *cell = cell_of_value;
                     }
                 }
                 count(&mut table, cell_of_value, value, run);

@@ -15,7 +15,7 @@ use rayon::prelude::*;
 
 use crate::inks::Rgb;
 use crate::inks::flat::{CLEAR_CELL, Cells, Colour, NOT_FLAT, SAME_INK};
-use crate::inks::mixes::{Place, distance_sq, mix, place, place_of_ink};
+use crate::inks::mixes::{Place, Values, distance_sq, mix, place, place_of_ink};
 use crate::inks::{difference, thin};
 use crate::stop::{Stop, Stopped};
 
@@ -26,10 +26,22 @@ pub(super) const OPEN: u8 = 255;
 pub(super) struct Canvas<'a> {
     /// Premultiplied pixels.
     pub pixels: &'a [[u8; 4]],
+    /// The same as luma and chroma, where the file stores those.
+    pub stored: Option<&'a [[u8; 4]]>,
     /// Width, px.
     pub width: usize,
     /// Height, px.
     pub height: usize,
+}
+
+impl Canvas<'_> {
+    /// The place of a pixel.
+    pub(super) fn place(&self, i: usize) -> Place {
+        match self.stored {
+            Some(stored) => Values::Stored.place(stored[i]),
+            None => place(self.pixels[i]),
+        }
+    }
 }
 
 /// Every pixel labelled.
@@ -51,7 +63,8 @@ pub(super) fn label(
 ) -> Result<Labelled, Stopped> {
     let mut labels = seeds(cells, colours);
     stop.check()?;
-    let mut open = Open::new(canvas, &labels, unlabelled(&labels));
+    let mut scatter = self::scatter(canvas, &labels, &places(colours));
+    let mut open = Open::new(canvas, &labels, unlabelled(&labels), scatter);
     let flat = colours.len();
     while colours.len() < most {
         stop.check()?;
@@ -68,12 +81,12 @@ pub(super) fn label(
     if colours.len() > flat {
         // The middles of its thickest parts may be flat, and went to the inks known before.
         labels = seeds(cells, colours);
-        open = Open::new(canvas, &labels, unlabelled(&labels));
+        scatter = self::scatter(canvas, &labels, &places(colours));
+        open = Open::new(canvas, &labels, unlabelled(&labels), scatter);
     }
     let places = places(colours);
-    let scatter = scatter(canvas, &labels, &places);
     if thin::seed(canvas, &mut labels, &open, &places, scatter, noisy) {
-        open = Open::new(canvas, &labels, open.pixels);
+        open = Open::new(canvas, &labels, open.pixels, scatter);
     }
     stop.check()?;
     grow(canvas, &mut labels, &open, &places, stop)?;
@@ -143,9 +156,9 @@ const FAR: f32 = 40.0;
 fn scatter(canvas: &Canvas<'_>, labels: &[u8], inks: &[Place]) -> f32 {
     let step = (labels.len() / ENOUGH).max(1) | 1;
     let (mut sum, mut count) = (0.0f64, 0u32);
-    for (p, &l) in canvas.pixels.iter().zip(labels).step_by(step) {
+    for (i, &l) in labels.iter().enumerate().step_by(step) {
         if l != OPEN {
-            sum += f64::from(distance_sq(place(*p), inks[usize::from(l)]).min(FAR * FAR));
+            sum += f64::from(distance_sq(canvas.place(i), inks[usize::from(l)]).min(FAR * FAR));
             count += 1;
         }
     }
@@ -154,6 +167,10 @@ fn scatter(canvas: &Canvas<'_>, labels: &[u8], inks: &[Place]) -> f32 {
 
 /// How far a pixel looks for labelled neighbours, px.
 const REACH: usize = 3;
+/// The same where flat places scatter by so much, 0 to 255, and it finds only one ink so near:
+/// compression leaves a wide rim that is not flat.
+const SCATTERED: f32 = 0.4;
+const FAR_REACH: usize = 8;
 
 /// Pixels that are not in flat places, in reading order, with the inks seeded around each.
 pub(super) struct Open {
@@ -167,21 +184,30 @@ pub(super) struct Open {
 }
 
 impl Open {
-    fn new(canvas: &Canvas<'_>, labels: &[u8], pixels: Vec<u32>) -> Self {
+    /// The inks seeded around each of `pixels`, farther away where flat places scatter.
+    fn new(canvas: &Canvas<'_>, labels: &[u8], pixels: Vec<u32>, scatter: f32) -> Self {
         let (width, height) = (canvas.width, canvas.height);
+        let seeded = |i: u32, reach: usize| {
+            let (x, y) = (i as usize % width, i as usize / width);
+            let (left, right) = (x.saturating_sub(reach), (x + reach + 1).min(width));
+            let mut mask = 0u64;
+            for yy in y.saturating_sub(reach)..(y + reach + 1).min(height) {
+                for &l in &labels[yy * width + left..yy * width + right] {
+                    mask |= 1 << (l & 63);
+                }
+            }
+            // The bit of what is still open lies beyond those of the inks.
+            mask as u32
+        };
         let sides = pixels
             .par_iter()
             .map(|&i| {
-                let (x, y) = (i as usize % width, i as usize / width);
-                let (left, right) = (x.saturating_sub(REACH), (x + REACH + 1).min(width));
-                let mut mask = 0u64;
-                for yy in y.saturating_sub(REACH)..(y + REACH + 1).min(height) {
-                    for &l in &labels[yy * width + left..yy * width + right] {
-                        mask |= 1 << (l & 63);
-                    }
+                let near = seeded(i, REACH);
+                if near.count_ones() == 1 && scatter > SCATTERED {
+                    seeded(i, FAR_REACH)
+                } else {
+                    near
                 }
-                // The bit of what is still open lies beyond those of the inks.
-                mask as u32
             })
             .collect();
         let rows = (0..=height)
@@ -277,7 +303,7 @@ fn grow(
             (i + w < w * h).then(|| i + w),
         ]
     };
-    let away = |i: usize, ink: u8| distance_sq(place(canvas.pixels[i]), inks[usize::from(ink)]);
+    let away = |i: usize, ink: u8| distance_sq(canvas.place(i), inks[usize::from(ink)]);
     for &i in &open.pixels {
         let i = i as usize;
         if labels[i] != OPEN {
@@ -317,7 +343,7 @@ fn grow(
     for &i in &open.pixels {
         let i = i as usize;
         if labels[i] == OPEN {
-            labels[i] = nearest(place(canvas.pixels[i]), inks).0;
+            labels[i] = nearest(canvas.place(i), inks).0;
         }
     }
     Ok(())

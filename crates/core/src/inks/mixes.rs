@@ -11,12 +11,59 @@ use crate::inks::Rgb;
 /// Weight of the two chroma axes against luma.
 const CHROMA: f32 = 0.5;
 
-/// What each axis says of where an edge is, beside its weight: for that chroma is worth a little more
-/// than for telling inks apart.
-const SAYS: [f32; 4] = [1.0, 2.0, 2.0, 1.0];
-
 /// A colour as a place: luma, two weighted chromas, alpha; 0 to 255 in the first and the last.
 pub(super) type Place = [f32; 4];
+
+/// What the four values of a pixel are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Values {
+    /// Red, green, blue times alpha, and alpha.
+    Premultiplied,
+    /// Y, Cb and Cr as a JPEG file stores them, and 255.
+    Stored,
+}
+
+impl Values {
+    pub(super) fn place(self, pixel: [u8; 4]) -> Place {
+        match self {
+            Self::Premultiplied => place(pixel),
+            Self::Stored => {
+                let [y, cb, cr, a] = pixel.map(f32::from);
+                [y, CHROMA * (cb - 128.0), CHROMA * (cr - 128.0), a]
+            }
+        }
+    }
+
+    /// Where a pixel of nought lies, and what each of its values adds.
+    fn axes(self) -> (Place, [Place; 4]) {
+        let unit = |c: usize| {
+            let mut axis = [0.0; 4];
+            axis[c] = if c == 1 || c == 2 { CHROMA } else { 1.0 };
+            axis
+        };
+        match self {
+            Self::Premultiplied => (
+                [0.0; 4],
+                [
+                    place_of([1.0, 0.0, 0.0, 0.0]),
+                    place_of([0.0, 1.0, 0.0, 0.0]),
+                    place_of([0.0, 0.0, 1.0, 0.0]),
+                    place_of([0.0, 0.0, 0.0, 1.0]),
+                ],
+            ),
+            Self::Stored => (self.place([0; 4]), [0, 1, 2, 3].map(unit)),
+        }
+    }
+
+    /// What each axis of a place says of where an edge is, beside its weight.
+    fn says(self) -> [f32; 4] {
+        let chroma = match self {
+            Self::Premultiplied => 2.0,
+            Self::Stored => 1.0,
+        };
+        [1.0, chroma, chroma, 1.0]
+    }
+}
 
 /// The place of a premultiplied pixel.
 pub(super) fn place([r, g, b, a]: [u8; 4]) -> Place {
@@ -74,30 +121,27 @@ pub(super) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
     [times(r), times(g), times(b), a]
 }
 
-/// For every pair of inks the coverage as a linear function of a premultiplied pixel.
+/// For every pair of inks the coverage as a linear function of a pixel's values.
 #[derive(Clone, Debug)]
 pub struct Mixes {
     inks: usize,
+    values: Values,
     /// The inks as places.
     places: Vec<Place>,
-    /// Weights of r, g, b, a and a constant, by `i · inks + j`.
+    /// Weights of the four values and a constant, by `i · inks + j`.
     pairs: Vec<[f32; 5]>,
 }
 
 impl Mixes {
-    /// For inks at these places.
-    pub(super) fn new(places: &[Place]) -> Self {
+    /// For inks at these places and pixels of these values.
+    pub(super) fn new(places: &[Place], values: Values) -> Self {
         let n = places.len();
-        let axes: [Place; 4] = [
-            place_of([1.0, 0.0, 0.0, 0.0]),
-            place_of([0.0, 1.0, 0.0, 0.0]),
-            place_of([0.0, 0.0, 1.0, 0.0]),
-            place_of([0.0, 0.0, 0.0, 1.0]),
-        ];
+        let (origin, axes) = values.axes();
+        let says = values.says();
         let mut pairs = vec![[0.0, 0.0, 0.0, 0.0, 0.5]; n * n];
         for i in 0..n {
             for j in 0..n {
-                let seen = |p: Place, c: usize| SAYS[c] * p[c] * (places[i][c] - places[j][c]);
+                let seen = |p: Place, c: usize| says[c] * p[c] * (places[i][c] - places[j][c]);
                 let along = |p: Place| -> f32 { (0..4).map(|c| seen(p, c)).sum() };
                 let length = along(places[i]) - along(places[j]);
                 if length <= 0.0 {
@@ -107,33 +151,39 @@ impl Mixes {
                 for (weight, axis) in pair.iter_mut().zip(axes) {
                     *weight = along(axis) / length;
                 }
-                pair[4] = -along(places[j]) / length;
+                pair[4] = (along(origin) - along(places[j])) / length;
             }
         }
         Self {
             inks: n,
+            values,
             places: places.to_vec(),
             pairs,
         }
     }
 
-    /// Part of ink `i` in a premultiplied pixel between inks `i` and `j`, 0 to 1.
+    /// The same for other inks.
+    pub(super) fn for_inks(&self, places: &[Place]) -> Self {
+        Self::new(places, self.values)
+    }
+
+    /// Part of ink `i` in a pixel between inks `i` and `j`, 0 to 1.
     #[must_use]
-    pub fn part(&self, [r, g, b, a]: [u8; 4], i: u8, j: u8) -> f32 {
+    pub fn part(&self, [p, q, r, s]: [u8; 4], i: u8, j: u8) -> f32 {
         let w = &self.pairs[usize::from(i) * self.inks + usize::from(j)];
-        let t = w[0] * f32::from(r)
-            + w[1] * f32::from(g)
-            + w[2] * f32::from(b)
-            + w[3] * f32::from(a)
+        let t = w[0] * f32::from(p)
+            + w[1] * f32::from(q)
+            + w[2] * f32::from(r)
+            + w[3] * f32::from(s)
             + w[4];
         t.clamp(0.0, 1.0)
     }
 
-    /// Parts of inks `i` and `j` in a premultiplied pixel that also holds `k`, each 0 to 1; `None`
+    /// Parts of inks `i` and `j` in a pixel that also holds `k`, each 0 to 1; `None`
     /// where the three inks lie in one line and so do not tell.
     fn three(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<(f32, f32)> {
         let [i, j, k] = [i, j, k].map(|ink| self.places[usize::from(ink)]);
-        let p = place(pixel);
+        let p = self.values.place(pixel);
         let minus = |a: Place, b: Place| -> Place { std::array::from_fn(|c| a[c] - b[c]) };
         let dot = |a: Place, b: Place| -> f32 { (0..4).map(|c| a[c] * b[c]).sum() };
         let (u, v, d) = (minus(i, k), minus(j, k), minus(p, k));
@@ -155,7 +205,7 @@ impl Mixes {
         })
     }
 
-    /// Part of ink `i` in what a premultiplied pixel holds of `i` and `j` while it also holds `k`,
+    /// Part of ink `i` in what a pixel holds of `i` and `j` while it also holds `k`,
     /// 0 to 1; `None` where it holds hardly anything but `k`, or the inks do not tell.
     #[must_use]
     pub fn part_beside(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<f32> {
@@ -163,7 +213,7 @@ impl Mixes {
         (a + b > LEAST_OF_TWO).then(|| a / (a + b))
     }
 
-    /// Part of ink `k` in a premultiplied pixel between inks `i` and `j`, 0 to 1.
+    /// Part of ink `k` in a pixel between inks `i` and `j`, 0 to 1.
     #[must_use]
     pub fn part_of_third(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> f32 {
         self.three(pixel, i, j, k)
@@ -183,11 +233,12 @@ mod tests {
     #[test]
     fn a_mix_of_two_inks_holds_as_much_of_each_as_was_mixed() {
         let (red, sea) = (Rgb([200, 30, 40]), Rgb([20, 110, 130]));
-        let mixes = Mixes::new(&[
+        let inks = [
             place_of_ink(red, false),
             place_of_ink(sea, false),
             place_of_ink(Rgb::WHITE, true),
-        ]);
+        ];
+        let mixes = Mixes::new(&inks, Values::Premultiplied);
         for part in [0.0f32, 0.2, 0.5, 0.9] {
             let mut p = [0, 0, 0, 255];
             for ((to, a), b) in p.iter_mut().zip(red.0).zip(sea.0) {

@@ -70,7 +70,8 @@ pub enum EdgeField {
     },
     /// Several inks: the line where a pixel is half of one ink, half of the other.
     Colours {
-        /// Premultiplied colour and alpha of every pixel, 0 to 255.
+        /// Premultiplied colour and alpha of every pixel, or luma and chroma as the file stores
+        /// them, 0 to 255.
         pixels: Arc<Vec<[u8; 4]>>,
         /// How much of two inks a pixel holds.
         mixes: Mixes,

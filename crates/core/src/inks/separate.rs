@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
+use crate::inks::mixes::Values;
 use crate::inks::{
     EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, flat, label, mixes, noise, noise_sigma,
     paper, softness, tone,
@@ -112,8 +113,10 @@ fn flat_inks(
                 .collect(),
         )
     };
+    let stored = picture.stored();
     let canvas = label::Canvas {
         pixels: &pixels,
+        stored: stored.as_ref().map(|s| s.as_slice()),
         width: picture.width() as usize,
         height: picture.height() as usize,
     };
@@ -137,7 +140,11 @@ fn flat_inks(
             share: found.share,
         },
     };
-    let mixes = Mixes::new(&label::places(&colours));
+    let (pixels, values) = match stored {
+        Some(stored) => (stored, Values::Stored),
+        None => (pixels, Values::Premultiplied),
+    };
+    let mixes = Mixes::new(&label::places(&colours), values);
     Ok(Parted {
         labels,
         scatter: scatter.into(),
@@ -206,7 +213,7 @@ fn in_order_of_share(parted: Parted<flat::Colour>, picture: &Picture) -> Parted<
         .for_each(|l| *l = number[usize::from(*l)]);
     let ordered: Vec<flat::Colour> = order.iter().map(|&i| inks[i]).collect();
     if let EdgeField::Colours { mixes, .. } = &mut field {
-        *mixes = Mixes::new(&label::places(&ordered));
+        *mixes = mixes.for_inks(&label::places(&ordered));
     }
     let total = labels.len() as f64;
     let inks = order

@@ -27,7 +27,7 @@ pub(super) fn missed_ink(canvas: &Canvas<'_>, open: &Open, inks: &[Place]) -> Op
         .par_iter()
         .zip(&open.sides)
         .filter_map(|(&i, &around)| {
-            let p = place(canvas.pixels[i as usize]);
+            let p = canvas.place(i as usize);
             if canvas.pixels[i as usize][3] < 250 || unexplained_sq(p, inks, around) < OFF * OFF {
                 return None;
             }
@@ -55,7 +55,7 @@ pub(super) fn missed_ink(canvas: &Canvas<'_>, open: &Open, inks: &[Place]) -> Op
     let own = place([middle[0], middle[1], middle[2], 255]);
     let like = top
         .iter()
-        .filter(|&&(_, i)| distance_sq(place(colour(i)), own) < OFF * OFF)
+        .filter(|&&(_, i)| distance_sq(canvas.place(i as usize), own) < OFF * OFF)
         .count();
     // Ringing and stray noise scatter; an ink does not.
     (like * 2 > top.len()).then_some(Rgb(middle))
@@ -147,7 +147,7 @@ pub(super) fn seed(
         .par_iter()
         .zip(&open.sides)
         .filter_map(|(&pixel, &around)| {
-            let p = place(canvas.pixels[pixel as usize]);
+            let p = canvas.place(pixel as usize);
             if around == 0 || unexplained_sq(p, inks, around) < off * off {
                 return None;
             }

@@ -4,6 +4,7 @@
 //! picture costs nothing. CMYK and 16 bits a channel come out as 8-bit sRGB, with a notice.
 
 mod density;
+mod jpeg;
 
 use std::io::Cursor;
 
@@ -98,20 +99,54 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
         // The decoder fills what is missing with grey and says nothing.
         return Err(ReadError::Truncated { format });
     }
-    let mut image = DynamicImage::from_decoder(decoder).map_err(fault)?;
     if orientation != Orientation::NoTransforms {
-        image.apply_orientation(orientation);
         notices.push("Turned upright as its EXIF orientation says.".to_owned());
     }
-    let pixels = image.into_rgba8();
-    let (width, height) = pixels.dimensions();
-    let picture = Picture::new(width, height, pixels.into_raw().as_chunks::<4>().0.to_vec())?;
+    let stored = (image_format == ImageFormat::Jpeg)
+        .then(|| jpeg::luma_and_chroma(bytes))
+        .flatten();
+    let picture = match stored {
+        Some((width, height, stored)) => {
+            let (width, height, stored) = upright(width, height, stored, orientation)?;
+            let pixels = stored.iter().map(|&p| jpeg::rgb(p)).collect();
+            Picture::new(width, height, pixels)?.with_stored(stored)?
+        }
+        None => {
+            let mut image = DynamicImage::from_decoder(decoder).map_err(fault)?;
+            image.apply_orientation(orientation);
+            let pixels = image.into_rgba8();
+            let (width, height) = pixels.dimensions();
+            Picture::new(width, height, pixels.into_raw().as_chunks::<4>().0.to_vec())?
+        }
+    };
     Ok(Artwork {
         picture,
         ppi: density::ppi(bytes, image_format),
         format,
         notices,
     })
+}
+
+type Pixels = (u32, u32, Vec<[u8; 4]>);
+
+/// Pixels turned as an orientation says.
+fn upright(
+    width: u32,
+    height: u32,
+    pixels: Vec<[u8; 4]>,
+    orientation: Orientation,
+) -> Result<Pixels, PictureError> {
+    if orientation == Orientation::NoTransforms {
+        return Ok((width, height, pixels));
+    }
+    let (expected, found) = (u64::from(width) * u64::from(height), pixels.len() as u64);
+    let image = image::RgbaImage::from_raw(width, height, pixels.into_flattened())
+        .ok_or(PictureError::WrongCount { expected, found })?;
+    let mut image = DynamicImage::ImageRgba8(image);
+    image.apply_orientation(orientation);
+    let image = image.into_rgba8();
+    let (width, height) = image.dimensions();
+    Ok((width, height, image.into_raw().as_chunks::<4>().0.to_vec()))
 }
 
 fn decoder_limits() -> image::Limits {
