@@ -69,6 +69,14 @@ pub fn centre_lines(
     centre::lines(bounded, &kept, settings.placement, settings.fit, stop).map(Some)
 }
 
+/// The map with those inks merged that count as another; `None` where none does.
+#[must_use]
+pub fn merged(recipe: &Recipe, solid: &Solid, bounded: &Bounded) -> Option<Bounded> {
+    let counts_as = solid.counts_as(&recipe.inks);
+    let same = (0..).zip(&counts_as).all(|(i, ink)| ink.0 == i);
+    (!same).then(|| bounded.merged(&counts_as))
+}
+
 /// The last stage: shapes and strokes of the kept inks.
 #[must_use]
 pub fn design(
@@ -83,6 +91,8 @@ pub fn design(
         fitted,
         inks: &solid.inks,
         kept: &solid.kept(&recipe.inks),
+        paints: &solid.paints(&recipe.inks),
+        counts_as: &solid.counts_as(&recipe.inks),
         centre,
     };
     shapes::assemble(parts, recipe.trace.edges, recipe.size)
@@ -102,7 +112,10 @@ pub fn trace(
     let solid = inks::separate(picture, recipe.inks.mode(), stop)?;
     let settings = settings(recipe, &solid);
     done(Stage::Inks);
-    let bounded = boundary::map(&solid, settings.min_part_px, stop)?;
+    let mut bounded = boundary::map(&solid, settings.min_part_px, stop)?;
+    if let Some(merged) = merged(recipe, &solid, &bounded) {
+        bounded = merged;
+    }
     done(Stage::Boundary);
     let fitted = fit::fit(&bounded.map, settings.placement, settings.fit, stop)?;
     let centre = centre_lines(recipe, &solid, &bounded, &settings, stop)?;

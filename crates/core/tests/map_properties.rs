@@ -2,11 +2,11 @@
 #![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
 use inky_core::boundary::{OUTSIDE, map};
-use inky_core::inks::{Background, InkMode, separate};
+use inky_core::inks::{Background, InkMode, Merge, separate};
 use inky_core::picture::Picture;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::stop::Stop;
-use inky_core::trace::trace;
+use inky_core::trace::{Traced, trace};
 use inky_core::units::{Mm, SquareMm};
 use proptest::prelude::*;
 
@@ -98,6 +98,39 @@ proptest! {
         let sum: f64 = design.shapes.iter().map(|s| s.area()).sum();
         let whole = f64::from(picture.width()) * f64::from(picture.height());
         prop_assert!((sum - whole).abs() < 1e-6 * whole, "{sum} of {whole}");
+    }
+
+    /// Merging inks is an operation on the map: what is left fills the picture as before, no edge
+    /// has one ink on both sides, and no junction is left where only two edges meet.
+    #[test]
+    fn merged_inks_are_one_and_still_fill_the_picture(picture in pictures(), from in 0usize..4, into in 0usize..4) {
+        let stop = Stop::new();
+        let mut recipe = kept_whole(&picture);
+        let whole = trace(&picture, &recipe, &stop, &mut |_| ()).expect("traced");
+        let inks = whole.solid.inks.len();
+        let colour = |i: usize| whole.solid.inks[i % inks].colour;
+        recipe.inks.merged = vec![Merge { colour: colour(from), into: colour(into) }];
+        let merged = trace(&picture, &recipe, &stop, &mut |_| ()).expect("traced");
+        let area = |t: &Traced, i: usize| -> f64 {
+            t.design.shapes.iter().filter(|s| usize::from(s.ink.0) == i).map(|s| s.area()).sum()
+        };
+        let all: f64 = (0..inks).map(|i| area(&merged, i)).sum();
+        let px = f64::from(picture.width()) * f64::from(picture.height());
+        prop_assert!((all - px).abs() < 1e-6 * px, "{all} of {px}");
+        if colour(from) != colour(into) {
+            prop_assert!(area(&merged, from % inks).abs() < 1e-9);
+        }
+        for edge in &merged.bounded.map.edges {
+            prop_assert_ne!(edge.left.ink, edge.right.ink);
+            prop_assert_eq!(edge.points.len(), edge.weak.len());
+        }
+        for (n, junction) in merged.bounded.map.junctions.iter().enumerate() {
+            prop_assert!((3..=4).contains(&junction.leaving.len()));
+            for half in &junction.leaving {
+                let ends = merged.bounded.map.edges[half.edge].ends.expect("it leaves a junction");
+                prop_assert_eq!(ends[usize::from(half.reversed)], n);
+            }
+        }
     }
 
     #[test]

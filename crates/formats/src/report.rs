@@ -66,7 +66,7 @@ pub fn write(
             .iter()
             .map(|ink| InkLine {
                 letter: ink.letter.clone(),
-                colour: ink.colour.to_string(),
+                colour: ink.paint.to_string(),
                 share: ink.share,
                 kept: ink.letter.is_some(),
             })

@@ -25,6 +25,7 @@
 pub mod blocks;
 mod crossing;
 mod junctions;
+mod merge;
 mod runs;
 mod specks;
 mod walk;

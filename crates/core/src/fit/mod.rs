@@ -24,12 +24,14 @@ mod cubic;
 mod fewer;
 mod guide;
 mod joints;
+mod parallel;
 mod pieces;
 mod reach;
 mod smooth;
 pub(crate) mod track;
 mod upright;
 mod whole_circle;
+mod whole_ellipse;
 mod wobble;
 
 use std::collections::BTreeMap;
@@ -269,6 +271,12 @@ fn fit_edge(
     {
         return edge;
     }
+    if closed
+        && tight.places.is_empty()
+        && let Some(edge) = whole_ellipse::find(points, limits)
+    {
+        return edge;
+    }
     let scale = corners::Scale::new(px, wobble, settings.edge_width);
     curves(points, closed, scale, settings, limits, tight)
 }
@@ -315,6 +323,7 @@ fn curves(
     let mut runs = corners::runs(points, closed, scale, settings.corner, &keeps);
     if tight.places.is_empty() {
         upright::level(&mut runs, closed, limits);
+        parallel::align(&mut runs, closed, limits);
     }
     for run in runs {
         if !rough {

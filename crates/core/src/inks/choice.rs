@@ -21,6 +21,12 @@ pub struct InkChoice {
     /// Names given by hand, by colour.
     #[serde(default)]
     pub names: Vec<InkName>,
+    /// Inks merged into others, by their colours.
+    #[serde(default)]
+    pub merged: Vec<Merge>,
+    /// Inks given another colour, by the one they have in the artwork.
+    #[serde(default)]
+    pub repainted: Vec<Repaint>,
 }
 
 /// One tone or several inks.
@@ -70,6 +76,24 @@ pub struct Switch {
     pub colour: Rgb,
     /// Whether it is cut.
     pub kept: bool,
+}
+
+/// An ink that counts as another.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Merge {
+    /// Colour of the ink.
+    pub colour: Rgb,
+    /// Colour of the ink it counts as.
+    pub into: Rgb,
+}
+
+/// An ink given another colour.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Repaint {
+    /// Colour of the ink in the artwork.
+    pub colour: Rgb,
+    /// The colour it is drawn and cut in.
+    pub paint: Rgb,
 }
 
 /// A name given to an ink by hand.

@@ -28,7 +28,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-pub use choice::{Background, InkChoice, InkMode, InkName, Switch};
+pub use choice::{Background, InkChoice, InkMode, InkName, Merge, Repaint, Switch};
 pub use colour::{Rgb, difference, lab_difference};
 pub use local::sauvola;
 pub use mixes::Mixes;
@@ -132,7 +132,45 @@ impl Solid {
                 kept[i] = switch.kept;
             }
         }
+        // What counts as another ink is not cut by itself.
+        for (i, as_ink) in self.counts_as(choice).into_iter().enumerate() {
+            kept[i] &= usize::from(as_ink.0) == i;
+        }
         kept
+    }
+
+    /// The colour that every ink is drawn and cut in.
+    #[must_use]
+    pub fn paints(&self, choice: &InkChoice) -> Vec<Rgb> {
+        let paint = |ink: &Ink| {
+            let chosen = choice.repainted.iter().find(|r| r.colour == ink.colour);
+            chosen
+                .filter(|_| !ink.clear)
+                .map_or(ink.colour, |r| r.paint)
+        };
+        self.inks.iter().map(paint).collect()
+    }
+
+    /// For every ink the one it counts as: itself, unless it was merged into another.
+    #[must_use]
+    pub fn counts_as(&self, choice: &InkChoice) -> Vec<InkId> {
+        let at = |colour: Rgb| {
+            let same = |ink: &Ink| !ink.clear && ink.colour == colour;
+            self.inks.iter().position(same)
+        };
+        let mut counts: Vec<usize> = (0..self.inks.len()).collect();
+        // In the order in which they were merged: what was merged into an ink goes on with it.
+        for merge in &choice.merged {
+            if let (Some(from), Some(into)) = (at(merge.colour), at(merge.into)) {
+                let (from, into) = (counts[from], counts[into]);
+                for own in &mut counts {
+                    if *own == from {
+                        *own = into;
+                    }
+                }
+            }
+        }
+        counts.into_iter().map(|i| InkId(i as u8)).collect()
     }
 
     /// The ink that is the ground, if any.

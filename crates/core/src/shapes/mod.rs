@@ -136,8 +136,12 @@ impl Shape {
 pub struct DesignInk {
     /// Its letter, A to Z, then AA; `None` while dropped.
     pub letter: Option<String>,
-    /// Its colour.
+    /// Its colour in the artwork.
     pub colour: Rgb,
+    /// The colour it is drawn and cut in.
+    pub paint: Rgb,
+    /// The ink it counts as, where it was merged into another.
+    pub part_of: Option<InkId>,
     /// Whether it is transparency.
     pub clear: bool,
     /// Part of the picture, 0 to 1.
@@ -239,6 +243,10 @@ pub struct Parts<'a> {
     pub inks: &'a [Ink],
     /// Which of them are kept.
     pub kept: &'a [bool],
+    /// The colour each is drawn and cut in.
+    pub paints: &'a [Rgb],
+    /// The ink each counts as.
+    pub counts_as: &'a [InkId],
     /// The stroke lines, for [`Edges::CentreLine`].
     pub centre: Option<&'a CentreLines>,
 }
@@ -275,6 +283,8 @@ pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
         DesignInk {
             letter,
             colour: ink.colour,
+            paint: parts.paints[i],
+            part_of: Some(parts.counts_as[i]).filter(|c| usize::from(c.0) != i),
             clear: ink.clear,
             share: map.ink_px[i] as f64 / total as f64,
             area,

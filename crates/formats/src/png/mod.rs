@@ -1,6 +1,6 @@
 //! PNG of a design, of a picture and of a solid picture.
 
-use inky_core::inks::{InkId, Solid};
+use inky_core::inks::{InkId, Rgb, Solid};
 use inky_core::picture::Picture;
 use inky_core::shapes::Design;
 use inky_core::units::MM_PER_INCH;
@@ -73,12 +73,12 @@ pub fn write_picture(picture: &Picture) -> Result<Vec<u8>, PngError> {
     )
 }
 
-/// A solid picture, every pixel in its ink's colour; transparency white.
+/// A solid picture, every pixel in the colour of its ink among `paints`; transparency white.
 ///
 /// # Errors
 /// When the encoder fails.
-pub fn write_solid(solid: &Solid, labels: &[u8]) -> Result<Vec<u8>, PngError> {
-    let palette = solid.inks.iter().flat_map(|ink| ink.colour.0).collect();
+pub fn write_solid(solid: &Solid, labels: &[u8], paints: &[Rgb]) -> Result<Vec<u8>, PngError> {
+    let palette = paints.iter().flat_map(|paint| paint.0).collect();
     encode(
         (solid.width, solid.height),
         png::ColorType::Indexed,
@@ -108,7 +108,7 @@ pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
     };
     let transform = Transform::from_scale(scale as f32, scale as f32);
     let paint = |ink: InkId| {
-        let [r, g, b] = design.inks[usize::from(ink.0)].colour.0;
+        let [r, g, b] = design.inks[usize::from(ink.0)].paint.0;
         let mut paint = Paint {
             anti_alias: true,
             ..Paint::default()

@@ -73,7 +73,7 @@ fn group<'a>(
     shapes: impl Iterator<Item = &'a Shape>,
     style: Style,
 ) {
-    let colour = ink.colour;
+    let colour = ink.paint;
     let paint = match style {
         Style::Filled => format!("fill=\"{colour}\" fill-rule=\"evenodd\""),
         Style::CutLines => format!("fill=\"none\" stroke=\"{colour}\" stroke-width=\"{HAIRLINE}\""),
@@ -93,7 +93,7 @@ fn pen(stroke: &Stroke, ink: &DesignInk, style: Style) -> String {
     match style {
         Style::Filled => format!(
             " fill=\"none\" stroke=\"{}\" stroke-width=\"{}\" stroke-linecap=\"round\" stroke-linejoin=\"round\"",
-            ink.colour,
+            ink.paint,
             number(stroke.width.mean)
         ),
         Style::CutLines => String::new(),

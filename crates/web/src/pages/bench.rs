@@ -2,6 +2,7 @@
 
 use actix_web::{HttpResponse, get, web};
 use inky_core::centre::Stroke;
+use inky_core::inks::Rgb;
 use inky_core::segment::Segment;
 use inky_core::shapes::{Ring, Shape};
 use inky_formats::{png, svg};
@@ -133,7 +134,11 @@ async fn solid(
     let outcome = shop.workshop.kept(path.into_inner().1).await?;
     let bytes = shop
         .workshop
-        .run(move |_| Ok(png::write_solid(&outcome.solid, &outcome.bounded.labels)?))
+        .run(move |_| {
+            let paints: Vec<Rgb> = outcome.design.inks.iter().map(|ink| ink.paint).collect();
+            let labels = &outcome.bounded.labels;
+            Ok(png::write_solid(&outcome.solid, labels, &paints)?)
+        })
         .await?;
     Ok(HttpResponse::Ok()
         .content_type("image/png")
@@ -158,7 +163,7 @@ async fn outlines(
                 .iter()
                 .map(|i| BenchInk {
                     letter: i.letter.clone(),
-                    colour: i.colour.to_string(),
+                    colour: i.paint.to_string(),
                 })
                 .collect();
             Ok(serde_json::to_string(&Outlines {

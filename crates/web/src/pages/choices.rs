@@ -3,7 +3,7 @@
 //! `changed` lists the fields a person touched; only those are taken, so a figure that is merely
 //! shown (rounded, or chosen by the program) never becomes a choice.
 
-use inky_core::inks::{InkMode, InkName, Rgb, Switch};
+use inky_core::inks::{InkMode, InkName, Merge, Repaint, Rgb, Switch};
 use inky_core::recipe::{Recipe, RecipeError};
 use inky_core::shapes::Edges;
 use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area, parse_length};
@@ -38,6 +38,10 @@ pub(crate) struct Choices {
     kept: bool,
     rename: String,
     name: String,
+    merge: String,
+    into: String,
+    repaint: String,
+    paint: String,
 }
 
 /// What a field holds when the figure is left to the program.
@@ -189,6 +193,22 @@ impl Choices {
                     kept: self.kept,
                 });
             }
+            "merge" => {
+                let colour = colour(&self.merge)?;
+                recipe.inks.merged.retain(|m| m.colour != colour);
+                if !self.into.is_empty() {
+                    let into = self::colour(&self.into)?;
+                    recipe.inks.merged.push(Merge { colour, into });
+                }
+            }
+            "repaint" => {
+                let colour = colour(&self.repaint)?;
+                let paint = self::colour(&self.paint)?;
+                recipe.inks.repainted.retain(|r| r.colour != colour);
+                if paint != colour {
+                    recipe.inks.repainted.push(Repaint { colour, paint });
+                }
+            }
             "rename" => {
                 let colour = colour(&self.rename)?;
                 recipe.inks.names.retain(|n| n.colour != colour);
@@ -298,6 +318,23 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
             switch.colour,
             if switch.kept { "kept" } else { "dropped" }
         ));
+    }
+    if old.inks.merged != new.inks.merged {
+        let gone = old
+            .inks
+            .merged
+            .iter()
+            .find(|m| !new.inks.merged.contains(m));
+        return Some(match (new.inks.merged.last(), gone) {
+            (Some(m), _) if !old.inks.merged.contains(m) => {
+                format!("{} merged into {}", m.colour, m.into)
+            }
+            (_, Some(m)) => format!("{} an ink of its own", m.colour),
+            _ => "Inks merged".to_owned(),
+        });
+    }
+    if old.inks.repainted != new.inks.repainted {
+        return Some("Ink in another colour".to_owned());
     }
     if old.inks.names != new.inks.names {
         return Some("Ink renamed".to_owned());

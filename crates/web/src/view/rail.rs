@@ -1,6 +1,7 @@
 //! The rail: inks with their areas, and the figures that are always in sight.
 
 use inky_core::recipe::Recipe;
+use inky_core::shapes::DesignInk;
 use inky_core::units::Unit;
 
 use super::text;
@@ -9,13 +10,31 @@ use crate::workshop::Outcome;
 pub(crate) struct RailInk {
     pub(crate) letter: String,
     pub(crate) hatch: usize,
+    /// Its colour in the artwork, which names it in forms.
     pub(crate) colour: String,
+    /// The colour it is drawn and cut in.
+    pub(crate) paint: String,
     pub(crate) name: String,
     pub(crate) figures: String,
     /// Shapes and nodes of a kept ink.
     pub(crate) counts: String,
     pub(crate) kept: bool,
     pub(crate) clear: bool,
+    /// The ink that it counts as, where it was merged into another: its letter, or its name.
+    pub(crate) part_of: Option<String>,
+    /// Inks that it may be merged into: colour and what they are called.
+    pub(crate) others: Vec<(String, String)>,
+}
+
+/// What an ink is called: as it was named by hand, else by its colour.
+fn name_of(recipe: &Recipe, ink: &DesignInk) -> String {
+    let mut names = recipe.inks.names.iter();
+    let named = names.find(|n| n.colour == ink.colour && !ink.clear);
+    match (named, ink.clear) {
+        (Some(n), _) => n.name.clone(),
+        (None, true) => "Clear".to_owned(),
+        (None, false) => colour_name(ink.paint.0).to_owned(),
+    }
 }
 
 /// The inks, kept ones first.
@@ -26,22 +45,22 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
     kept.chain(inks.iter().filter(|i| i.letter.is_none()))
         .map(|ink| {
             let kept = ink.letter.is_some();
-            let named = recipe
-                .inks
-                .names
-                .iter()
-                .find(|n| n.colour == ink.colour && !ink.clear);
-            let own = match (named, ink.clear) {
-                (Some(n), _) => n.name.clone(),
-                (None, true) => "Clear".to_owned(),
-                (None, false) => colour_name(ink.colour.0).to_owned(),
+            let called = |other: &DesignInk| match &other.letter {
+                Some(letter) => format!("{letter} {}", name_of(recipe, other)),
+                None => name_of(recipe, other),
             };
+            let part_of = ink.part_of.map(|i| called(&inks[usize::from(i.0)]));
+            let others = inks.iter().filter(|other| {
+                !ink.clear && !other.clear && other.part_of.is_none() && other.colour != ink.colour
+            });
             let figures = if kept {
                 format!(
                     "{} · {}",
                     text::large_area(ink.area, unit),
                     text::percent(ink.share)
                 )
+            } else if let Some(other) = &part_of {
+                format!("counts as {other}")
             } else {
                 format!("dropped · {}", text::percent(ink.share))
             };
@@ -55,11 +74,16 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
                 letter: ink.letter.clone().unwrap_or_else(|| "–".to_owned()),
                 hatch: if kept { hatch } else { 0 },
                 colour: ink.colour.to_string(),
-                name: own,
+                paint: ink.paint.to_string(),
+                name: name_of(recipe, ink),
                 figures,
                 counts,
                 kept,
                 clear: ink.clear,
+                part_of,
+                others: others
+                    .map(|other| (other.colour.to_string(), called(other)))
+                    .collect(),
             }
         })
         .collect()

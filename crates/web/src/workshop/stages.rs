@@ -1,7 +1,7 @@
 //! The stages of a trace, each kept under a key of exactly what it depends on.
 //!
 //! ```text
-//!   artwork (original) ─► solid (+ ink mode) ─► bounded (+ smallest part, px²)
+//!   artwork (original) ─► solid (+ ink mode) ─► bounded (+ smallest part, px²; merged inks)
 //!                                                  └► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
@@ -134,6 +134,17 @@ impl Stages {
         let bounded = self.bounded.get_or_make(&bounded_key, || {
             boundary::map(&solid, settings.min_part_px, stop)
         })?;
+        let (bounded, bounded_key) = if recipe.inks.merged.is_empty() {
+            (bounded, bounded_key)
+        } else {
+            let merges = serde_json::to_string(&recipe.inks.merged)?;
+            let key = digest(&[&bounded_key, &merges]);
+            let merge = || trace::merged(recipe, &solid, &bounded);
+            let merged = self.bounded.get_or_make::<WebError>(&key, || {
+                Ok(merge().unwrap_or_else(|| bounded.as_ref().clone()))
+            })?;
+            (merged, key)
+        };
         let (placement, held) = (settings.placement, settings.fit);
         let fitted_key = digest(&[&bounded_key, &format!("{placement:?} {held:?}")]);
         let fitted = self.fitted.get_or_make(&fitted_key, || {
@@ -143,7 +154,10 @@ impl Stages {
         let design = trace::design(recipe, &solid, &bounded, &fitted, centre.as_ref());
         Ok(Outcome {
             key: key.to_owned(),
-            solid_key: bounded_key,
+            solid_key: digest(&[
+                &bounded_key,
+                &serde_json::to_string(&recipe.inks.repainted)?,
+            ]),
             arrived,
             solid,
             bounded,
