@@ -298,6 +298,58 @@ async fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
 }
 
 #[tokio::test(flavor = "multi_thread")]
+async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}/jobs/5/inks", server.address)).await?;
+        b.until_drawn().await?;
+        let choose = async |css: &str, value: &str| -> Result<()> {
+            let script = format!(
+                "const e = document.querySelector('{css}'); e.value = {value}; \
+                 e.dispatchEvent(new Event('change', {{ bubbles: true }}))"
+            );
+            b.page.execute(&script, vec![]).await?;
+            Ok(())
+        };
+        let share = "[...document.querySelectorAll('.ink:not(.off)')].length";
+        b.until("three inks are cut", &format!("return {share} === 3"))
+            .await?;
+        choose(".ink .merge", "e.options[1].value").await?;
+        b.until("two inks are left", &format!("return {share} === 2"))
+            .await?;
+        b.until_text("#rail", "counts as").await?;
+        b.until(
+            "it is a step",
+            "return document.querySelector('#undo').title.includes('merged into')",
+        )
+        .await?;
+        b.until_drawn().await?;
+        b.find(".ink .eye[aria-label$='out again']")
+            .await?
+            .click()
+            .await?;
+        b.until("three inks again", &format!("return {share} === 3"))
+            .await?;
+        b.until(
+            "it is a step too",
+            "return document.querySelector('#undo').title.includes('an ink of its own')",
+        )
+        .await?;
+        choose(".ink input[type=color]", "'#123456'").await?;
+        b.until(
+            "it is painted",
+            "return document.querySelector('.swatch rect').getAttribute('fill') === '#123456'",
+        )
+        .await?;
+        b.find("#line-send").await?.click().await?;
+        b.find("#send-filled").await?.click().await?;
+        let (_, bytes) = b.download().await?;
+        ensure!(String::from_utf8(bytes)?.contains("fill=\"#123456\""));
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
 async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5", server.address)).await?;

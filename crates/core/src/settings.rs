@@ -113,12 +113,14 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
     }
 }
 
-/// Default tolerance, px; the same between several inks.
-const TOLERANCE_PX: f64 = 0.2;
-const TOLERANCE_INKS_PX: f64 = 0.21;
+/// Default tolerance, px.
+const TOLERANCE_PX: f64 = 0.21;
 /// More of it for each grey level of noise, and for each of scatter about the inks, px.
 const TOLERANCE_NOISE_PX: f64 = 0.03;
 const TOLERANCE_SCATTER_PX: f64 = 0.22;
+/// More of it for each mixed pixel across an edge beyond those of a sharp one, px.
+const TOLERANCE_BLUR_PX: f64 = 0.05;
+const SHARP_PX: f64 = 1.5;
 /// The same where edges are hard steps, so that the steps are not followed, px.
 const TOLERANCE_HARD_PX: f64 = 0.6;
 /// Finer than half a step of a cutter, mm: common plotters move in steps of 0.025 mm (common
@@ -126,20 +128,21 @@ const TOLERANCE_HARD_PX: f64 = 0.6;
 const LEAST_TOLERANCE_MM: f64 = 0.0125;
 /// The same between several inks: layers of film are not laid more exactly, mm (common practice, no
 /// source), and a hidden ink makes their edges rougher than those of one tone.
-const LEAST_TOLERANCE_INKS_MM: f64 = 0.0175;
+const LEAST_TOLERANCE_INKS_MM: f64 = 0.018;
 
 fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
     let (edges, _) = edges(solid);
     let more = TOLERANCE_NOISE_PX * solid.noise.min(STRAYS.end)
-        + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end);
-    let (clean, least) = match solid.field {
-        EdgeField::Tone { .. } => (TOLERANCE_PX, LEAST_TOLERANCE_MM),
-        EdgeField::Colours { .. } => (TOLERANCE_INKS_PX, LEAST_TOLERANCE_INKS_MM),
+        + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end)
+        + TOLERANCE_BLUR_PX * (solid.edge_width - SHARP_PX).clamp(0.0, 3.0);
+    let least = match solid.field {
+        EdgeField::Tone { .. } => LEAST_TOLERANCE_MM,
+        EdgeField::Colours { .. } => LEAST_TOLERANCE_INKS_MM,
     };
     let (pixels, told) = match edges {
         Edges::Hard => (TOLERANCE_HARD_PX, "Edges are hard steps"),
-        Edges::Noisy => (clean + more, "Edges are soft but noisy"),
-        Edges::Clean => (clean, "Edges are soft"),
+        Edges::Noisy => (TOLERANCE_PX + more, "Edges are soft but noisy"),
+        Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
     };
     let value = (pixels * px).max(least);
     let why =

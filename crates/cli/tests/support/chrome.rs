@@ -209,12 +209,12 @@ impl Browser {
             };
             let files = std::fs::read_dir(self.downloads.path())?;
             let mut files = files.filter_map(|f| f.ok().map(|f| f.path()));
-            if let Some(file) = files.find(|f| !partial(f)) {
-                if std::fs::metadata(&file)?.len() > 0 {
-                    let bytes = std::fs::read(&file)?;
-                    std::fs::remove_file(&file)?;
-                    return Ok((file, bytes));
-                }
+            if let Some(file) = files.find(|f| !partial(f))
+                && std::fs::metadata(&file)?.len() > 0
+            {
+                let bytes = std::fs::read(&file)?;
+                std::fs::remove_file(&file)?;
+                return Ok((file, bytes));
             }
             if started.elapsed() > PATIENCE {
                 bail!("no file came down");

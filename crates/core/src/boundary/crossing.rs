@@ -160,9 +160,10 @@ impl Block<'_> {
                 let Some([dark, light]) = *levels else {
                     return iso();
                 };
-                // The tone of this very part where it is wide enough to show it.
+                // The tone of this very part where it is wide enough to show it: the last pixel of
+                // it is mixed already.
                 let level = |(ray, n): (Ray, usize), own: f32| {
-                    if n > REACH {
+                    if n > REACH + 1 {
                         tone_at(ray.at(REACH as i64))
                     } else if own < *threshold {
                         dark

@@ -21,7 +21,7 @@ const SHARPNESS: f64 = 0.7;
 /// Corners closer than this are one, px.
 const APART_PX: f64 = 2.0;
 /// The sides are looked at from here …
-const SIDE_FROM_PX: f64 = 1.0;
+const SIDE_FROM_PX: f64 = 0.95;
 /// … for this far, px.
 const SIDE_TO_PX: f64 = 3.2;
 /// A corner is moved no farther than this, px.

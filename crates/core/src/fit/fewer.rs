@@ -17,7 +17,7 @@ use crate::fit::joints;
 use crate::fit::reach;
 
 /// A line or an arc that makes up this part of what it would be merged into stays.
-const KEPT_PART: f64 = 0.5;
+const KEPT_PART: f64 = 0.4;
 /// Where along three pieces the joint of the two that replace them is tried, as parts.
 const SPLITS: [f64; 5] = [0.5, 0.4, 0.6, 0.3, 0.7];
 /// Stretches of fewer steps than this cannot be split well.
@@ -36,8 +36,58 @@ pub(super) fn fewer(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
             open[range.start.saturating_sub(3)..range.start].fill(true);
         }
     }
+    straightened(guide, pieces)
+}
+
+/// Pieces with those cubics as lines that are straight, and that their neighbours can go on from.
+fn straightened(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
+    for n in 0..pieces.len() {
+        if !pieces[n].is_cubic() {
+            continue;
+        }
+        let Some(line) = reach::line(guide, pieces[n].stretch.clone())
+            .filter(|line| line.segment.length() >= LEAST_LINE_PX * guide.limits.px)
+        else {
+            continue;
+        };
+        let (from, to) = (n.saturating_sub(1), (n + 2).min(pieces.len()));
+        let row: Option<Vec<Piece>> = (from..to)
+            .map(|m| match m {
+                _ if m == n => Some(line.clone()),
+                _ => beside(guide, &pieces, m, n, &line),
+            })
+            .collect();
+        if let Some(row) = row {
+            pieces.splice(from..to, row);
+        }
+    }
     pieces
 }
+
+/// Piece `m` beside piece `n`, which becomes a line: fitted again along that line where the two
+/// went smoothly into each other; `None` where that does not hold.
+fn beside(guide: Guide<'_>, pieces: &[Piece], m: usize, n: usize, line: &Piece) -> Option<Piece> {
+    let own = &pieces[m];
+    let (a, b) = if m < n { (m, n) } else { (n, m) };
+    let smooth = joints::cosine(&pieces[a], &pieces[b]).is_some_and(|(.., cos)| cos > SMOOTH_COS);
+    if !smooth {
+        return Some(own.clone());
+    }
+    if !own.is_cubic() {
+        return None;
+    }
+    let mut directions = outside(guide, pieces, &(m..m + 1));
+    let along = Some(line.segment.tangent(false).normalize());
+    if m < n {
+        directions.end = along;
+    } else {
+        directions.start = along;
+    }
+    reach::cubic(guide, own.stretch.clone(), directions)
+}
+
+/// A cubic becomes a line from this length on, px.
+const LEAST_LINE_PX: f64 = 12.0;
 
 /// A joint not tried yet, the one between the shortest pieces.
 fn shortest(pieces: &[Piece], open: &[bool]) -> Option<usize> {

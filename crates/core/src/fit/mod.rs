@@ -28,6 +28,7 @@ mod parallel;
 mod pieces;
 mod reach;
 mod smooth;
+mod straight;
 pub(crate) mod track;
 mod upright;
 mod whole_circle;

@@ -19,6 +19,8 @@ use crate::least_squares::line_through;
 const LEAST_PX: f64 = 10.0;
 /// Ends of a side move by no more than this part of the tolerance.
 const HAIR: f64 = 0.5;
+/// Points beside each corner that do not count for a side's direction.
+const ROUNDED: usize = 4;
 /// Sides meet in a corner from this sine on.
 const LEAST_SINE: f64 = 0.2;
 
@@ -89,7 +91,9 @@ fn side(run: &Run, limits: Limits) -> Option<Side> {
     if upright || length < LEAST_PX * limits.px {
         return None;
     }
-    let (middle, along) = line_through(inner)?;
+    // Beside its corners the pixels have rounded the side off.
+    let own = inner.get(ROUNDED..inner.len().saturating_sub(ROUNDED))?;
+    let (middle, along) = line_through(own)?;
     let near = |p: &Point| (*p - middle).cross(along).abs() <= limits.strict();
     run.points.iter().all(near).then_some(Side {
         middle,

@@ -1,7 +1,8 @@
 //! Pieces: the fewest straight lines, circular arcs and cubics along a run, within the tolerance.
 //!
 //! ```text
-//!   ·──────────────·────.      1  from each joint the farthest-reaching piece, directions free
+//!                              0  straight stretches, whole
+//!   ·──────────────·────.      1  between them the farthest-reaching pieces, directions free
 //!   line            arc  `.    2  a direction for every joint: that of its line or arc, else
 //!                          ·      between those of its two cubics
 //!                 cubic   ;    3  cubics fitted again along these directions, so joints are smooth
@@ -14,7 +15,7 @@ use kurbo::{Line, Point};
 
 use crate::fit::corners::Run;
 use crate::fit::guide::{Guide, Limits, Piece, Tight};
-use crate::fit::{FittedEdge, fewer, joints, reach};
+use crate::fit::{FittedEdge, fewer, joints, reach, straight};
 use crate::segment::Segment;
 
 /// Runs of fewer points than this are drawn point by point.
@@ -47,11 +48,19 @@ pub(super) fn fit_run(run: &Run, joints: &[Point], limits: Limits, tight: &Tight
     }
     let mut pieces: Vec<Piece> = Vec::new();
     let mut at = 0;
-    while at < guide.last() {
-        let piece = reach::farthest(guide, at);
-        at = piece.stretch.end;
-        pieces.push(piece);
+    let between = |pieces: &mut Vec<Piece>, at: &mut usize, to: usize| {
+        while *at < to {
+            let piece = reach::farthest(guide, *at, to);
+            *at = piece.stretch.end;
+            pieces.push(piece);
+        }
+    };
+    for line in straight::lines(guide) {
+        between(&mut pieces, &mut at, line.stretch.start);
+        at = line.stretch.end;
+        pieces.push(line);
     }
+    between(&mut pieces, &mut at, guide.last());
     // Where free pieces do not join smoothly they are divided; a piece more from the start may do
     // with fewer in all.
     let mut best: Vec<Piece> = Vec::new();

@@ -32,9 +32,9 @@ const LEAST_REST: usize = 10;
 const WHILE_TRYING: f64 = 0.9;
 const IN_THE_END: f64 = 0.3;
 
-/// The piece to take from a point on.
-pub(super) fn farthest(guide: Guide<'_>, from: usize) -> Piece {
-    let most = guide.last() - from;
+/// The piece to take from a point on, up to another point.
+pub(super) fn farthest(guide: Guide<'_>, from: usize, to: usize) -> Piece {
+    let most = to - from;
     let line = longest(from, most, |s| line(guide, s));
     let arc = longest(from, most, |s| arc(guide, s));
     let curve = longest(from, most, |s| {
@@ -53,13 +53,17 @@ pub(super) fn farthest(guide: Guide<'_>, from: usize) -> Piece {
         }
         (_, Some(arc)) if arc_reach >= (ARC_WORTH * far).max(ARC_PX * px) && bends(&arc) => arc,
         // A step from one point to the next always holds.
-        _ => curve.map_or_else(|| step(guide, from), |c| with_room(guide, c)),
+        _ => curve.map_or_else(|| step(guide, from), |c| with_room(guide, c, to)),
     }
 }
 
 /// The longest stretch of at most `most` steps from a point on for which `fit` holds: as many fits
 /// as its length has binary digits.
-fn longest(from: usize, most: usize, fit: impl Fn(Range<usize>) -> Option<Piece>) -> Option<Piece> {
+pub(super) fn longest(
+    from: usize,
+    most: usize,
+    fit: impl Fn(Range<usize>) -> Option<Piece>,
+) -> Option<Piece> {
     let (mut holds, mut fails) = (1, most + 1);
     let mut best = None;
     let mut length = FIRST_LENGTH.min(most);
@@ -170,13 +174,13 @@ fn measured(
 }
 
 /// A cubic that would leave only a stub of the run, drawn back so that two good ones fit.
-fn with_room(guide: Guide<'_>, piece: Piece) -> Piece {
+fn with_room(guide: Guide<'_>, piece: Piece, to: usize) -> Piece {
     let Range { start, end } = piece.stretch;
-    let rest = guide.last() - end;
+    let rest = to - end;
     if rest == 0 || rest >= LEAST_REST {
         return piece;
     }
-    let half = start..start + (guide.last() - start) / 2;
+    let half = start..start + (to - start) / 2;
     cubic(guide, half, Directions::default()).unwrap_or(piece)
 }
 
