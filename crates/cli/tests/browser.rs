@@ -213,7 +213,7 @@ async fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() 
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5/trace", server.address)).await?;
         b.until_drawn().await?;
-        b.until_text("#why", "nothing is smoothed").await?;
+        b.until_text("#why", "only where one wavers").await?;
         b.retype("#f-smooth", "2").await?;
         b.find("#f-smooth").await?.send_keys(Key::Tab).await?;
         b.until(

@@ -9,6 +9,8 @@
 //! smoothly leaves short pieces. The shortest are tried first; long straight lines and arcs stay,
 //! since they say more than a cubic does.
 
+use std::ops::Range;
+
 use kurbo::Vec2;
 
 use crate::fit::cubic::Directions;
@@ -27,7 +29,17 @@ const LEAST_SPLIT: usize = 4;
 pub(super) fn fewer(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
     // Joint n lies between pieces n and n + 1; only those beside a change are tried again.
     let mut open = vec![true; pieces.len()];
-    while let Some(n) = shortest(&pieces, &open) {
+    // An edge of many thousand pieces is worked through bit by bit, or it would take for ever.
+    let mut from = 0;
+    loop {
+        let to = (from + WINDOW).min(pieces.len());
+        let Some(n) = shortest(&pieces, &open, from..to) else {
+            if to == pieces.len() {
+                break;
+            }
+            from = to - 1;
+            continue;
+        };
         open[n] = false;
         let found = merged(guide, &pieces, n).or_else(|| shared(guide, &pieces, n));
         if let Some((range, with)) = found {
@@ -89,14 +101,17 @@ fn beside(guide: Guide<'_>, pieces: &[Piece], m: usize, n: usize, line: &Piece) 
 /// A cubic becomes a line from this length on, px.
 const LEAST_LINE_PX: f64 = 12.0;
 
-/// A joint not tried yet, the one between the shortest pieces.
-fn shortest(pieces: &[Piece], open: &[bool]) -> Option<usize> {
-    (0..pieces.len().saturating_sub(1))
+/// Pieces among which the shortest are looked for.
+const WINDOW: usize = 128;
+
+/// A joint not tried yet, the one between the shortest pieces of a row.
+fn shortest(pieces: &[Piece], open: &[bool], row: Range<usize>) -> Option<usize> {
+    (row.start..row.end.saturating_sub(1))
         .filter(|&n| open[n])
         .min_by_key(|&n| (pieces[n].stretch.len() + pieces[n + 1].stretch.len(), n))
 }
 
-type Change = (std::ops::Range<usize>, Vec<Piece>);
+type Change = (Range<usize>, Vec<Piece>);
 
 /// Pieces n and n + 1 as one.
 fn merged(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
@@ -153,13 +168,13 @@ fn shared(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
 const WAYS: usize = 3;
 
 /// Whether a piece is a line or an arc that makes up much of a stretch.
-fn stays(guide: Guide<'_>, piece: &Piece, stretch: &std::ops::Range<usize>) -> bool {
-    let span = |s: &std::ops::Range<usize>| guide.joints[s.start].distance(guide.joints[s.end]);
+fn stays(guide: Guide<'_>, piece: &Piece, stretch: &Range<usize>) -> bool {
+    let span = |s: &Range<usize>| guide.joints[s.start].distance(guide.joints[s.end]);
     !piece.is_cubic() && span(&piece.stretch) > KEPT_PART * span(stretch)
 }
 
 /// Directions at the ends of a row of pieces: those of their neighbours where they join smoothly.
-fn outside(guide: Guide<'_>, pieces: &[Piece], row: &std::ops::Range<usize>) -> Directions {
+fn outside(guide: Guide<'_>, pieces: &[Piece], row: &Range<usize>) -> Directions {
     let last = pieces.len() - 1;
     let before = match row.start {
         0 if guide.closed => Some(last),

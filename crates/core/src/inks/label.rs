@@ -199,11 +199,13 @@ impl Open {
             // The bit of what is still open lies beyond those of the inks.
             mask as u32
         };
+        // Where hardly anything is flat there is no rim, but noise.
+        let rims = scatter > SCATTERED && 2 * pixels.len() < labels.len();
         let sides = pixels
             .par_iter()
             .map(|&i| {
                 let near = seeded(i, REACH);
-                if near.count_ones() == 1 && scatter > SCATTERED {
+                if rims && near.count_ones() == 1 {
                     seeded(i, FAR_REACH)
                 } else {
                     near
