@@ -44,8 +44,19 @@ CREATE TABLE results (
 ) STRICT;
 ";
 
+/// A job's artwork may be replaced by a better copy: every step says which one it is made from.
+const ORIGINAL_OF_STEP: &str = "
+ALTER TABLE steps ADD COLUMN original INTEGER REFERENCES originals (id);
+ALTER TABLE steps ADD COLUMN width_px INTEGER;
+ALTER TABLE steps ADD COLUMN height_px INTEGER;
+UPDATE steps SET
+    original  = (SELECT original  FROM jobs WHERE jobs.id = steps.job),
+    width_px  = (SELECT width_px  FROM jobs WHERE jobs.id = steps.job),
+    height_px = (SELECT height_px FROM jobs WHERE jobs.id = steps.job);
+";
+
 pub(crate) fn all() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST)])
+    Migrations::new(vec![M::up(FIRST), M::up(ORIGINAL_OF_STEP)])
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@
 
 use rusqlite::{Connection, OptionalExtension, TransactionBehavior, params};
 
-use crate::{JobId, Millis, Store, StoreError, now};
+use crate::{JobId, Millis, Store, StoreError, now, originals};
 
 /// One step of a job's history.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -55,7 +55,8 @@ pub(crate) fn first(
     recipe: &str,
 ) -> Result<(), StoreError> {
     c.execute(
-        "INSERT INTO steps (job, number, name, recipe, made) VALUES (?1, 0, ?2, ?3, ?4)",
+        "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px)
+         SELECT id, 0, ?2, ?3, ?4, original, width_px, height_px FROM jobs WHERE id = ?1",
         params![job, name, recipe, now()],
     )?;
     Ok(())
@@ -78,9 +79,26 @@ fn place(c: &Connection, job: JobId, revision: i64) -> Result<i64, StoreError> {
     }
 }
 
+/// Adds a step after `at`, made from the same original; later steps, left by going back, are dropped.
+fn add(c: &Connection, job: JobId, at: i64, name: &str, recipe: &str) -> Result<(), StoreError> {
+    c.execute(
+        "DELETE FROM steps WHERE job = ?1 AND number > ?2",
+        params![job, at],
+    )?;
+    c.execute(
+        "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px)
+         SELECT id, ?2, ?3, ?4, ?5, original, width_px, height_px FROM jobs WHERE id = ?1",
+        params![job, at + 1, name, recipe, now()],
+    )?;
+    Ok(())
+}
+
 fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
     c.execute(
-        "UPDATE jobs SET at = ?2, revision = revision + 1, saved = ?3 WHERE id = ?1",
+        "UPDATE jobs SET at = ?2, revision = revision + 1, saved = ?3,
+             original = s.original, width_px = s.width_px, height_px = s.height_px
+         FROM (SELECT original, width_px, height_px FROM steps WHERE job = ?1 AND number = ?2) AS s
+         WHERE id = ?1",
         params![job, at, now()],
     )?;
     Ok(())
@@ -101,13 +119,33 @@ impl Store {
         let mut connection = self.writer()?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let at = place(&tx, job, revision)?;
+        add(&tx, job, at, name, recipe)?;
+        go_to(&tx, job, at + 1)?;
+        tx.commit()?;
+        Ok(())
+    }
+
+    /// Adds a step that is made from another original, with its size in px; going back goes back to
+    /// the one before.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] as for any new step.
+    pub fn replace_original(
+        &self,
+        job: JobId,
+        revision: i64,
+        (bytes, size_px): (&[u8], (u32, u32)),
+        name: &str,
+        recipe: &str,
+    ) -> Result<(), StoreError> {
+        let mut connection = self.writer()?;
+        let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let at = place(&tx, job, revision)?;
+        let original = originals::keep(&tx, bytes)?;
+        add(&tx, job, at, name, recipe)?;
         tx.execute(
-            "DELETE FROM steps WHERE job = ?1 AND number > ?2",
-            params![job, at],
-        )?;
-        tx.execute(
-            "INSERT INTO steps (job, number, name, recipe, made) VALUES (?1, ?2, ?3, ?4, ?5)",
-            params![job, at + 1, name, recipe, now()],
+            "UPDATE steps SET original = ?3, width_px = ?4, height_px = ?5 WHERE job = ?1 AND number = ?2",
+            params![job, at + 1, original, size_px.0, size_px.1],
         )?;
         go_to(&tx, job, at + 1)?;
         tx.commit()?;

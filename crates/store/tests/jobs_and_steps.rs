@@ -191,3 +191,30 @@ fn everything_is_there_after_closing_and_opening_again() {
     assert_eq!(store.original(id).expect("kept").bytes, b"pixels");
     assert_eq!(store.step(id).expect("there").name, "One tone");
 }
+
+#[test]
+fn a_better_copy_of_the_artwork_goes_and_comes_back_with_its_step() {
+    let (_folder, store) = open();
+    let id = add(&store, b"small", &details("A", "", ""));
+    let revision = || store.job(id).expect("there").revision;
+    let better: (&[u8], (u32, u32)) = (b"large", (40, 30));
+    store
+        .replace_original(id, revision(), better, "Artwork replaced", "{\"n\":1}")
+        .expect("replaced");
+    store
+        .add_step(id, revision(), "Outer edge only", "{\"n\":2}")
+        .expect("added");
+    assert_eq!(store.original(id).expect("kept").bytes, b"large");
+    assert_eq!(store.job(id).expect("there").width_px, 40);
+    let copy = store.duplicate_job(id).expect("copied");
+    store.move_step(id, revision(), -1).expect("undone");
+    assert_eq!(store.original(id).expect("kept").bytes, b"large");
+    store.move_step(id, revision(), -1).expect("undone");
+    assert_eq!(store.original(id).expect("kept").bytes, b"small");
+    assert_eq!(store.job(id).expect("there").width_px, 4);
+    assert_eq!(store.original(copy).expect("kept").bytes, b"large");
+    assert!(matches!(
+        store.replace_original(id, 0, better, "Artwork replaced", "{}"),
+        Err(StoreError::Stale)
+    ));
+}
