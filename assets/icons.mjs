@@ -2,8 +2,11 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-const NAMES = ['chevrons-left-right', 'circle-help', 'copy', 'download', 'eye', 'eye-off', 'image-up',
-  'pencil', 'printer', 'redo-2', 'search', 'trash-2', 'undo-2'];
+const NAMES = ['bookmark', 'chevron-down', 'chevron-up', 'chevrons-left-right', 'circle-dot', 'circle-help', 'copy',
+  'contrast', 'crop', 'download', 'eraser', 'eye', 'eye-off', 'flip-horizontal-2', 'flip-vertical-2', 'history',
+  'image-up', 'lasso', 'maximize', 'paint-bucket', 'paintbrush', 'pencil', 'pipette', 'printer', 'redo-2', 'replace',
+  'rotate-ccw', 'rotate-cw', 'ruler', 'scan', 'search', 'sparkles', 'square-dashed', 'sun', 'target', 'trash-2',
+  'undo-2', 'wand', 'x', 'zoom-in'];
 
 const symbols = NAMES.map((name) => {
   const file = readFileSync(join(process.argv[2], `${name}.svg`), 'utf8');

@@ -23,7 +23,9 @@ pub(crate) enum Command {
     /// Serve the web application with the demo jobs
     Demo(ServeArgs),
     /// Trace a picture into cut paths
-    Trace(TraceArgs),
+    Trace(Box<TraceArgs>),
+    /// Tell what a picture is worth as a source
+    Inspect(InspectArgs),
 }
 
 #[derive(Debug, ClapArgs)]
@@ -37,6 +39,18 @@ pub(crate) struct ServeArgs {
     /// Write logs as JSON lines
     #[arg(long)]
     pub(crate) log_json: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct InspectArgs {
+    /// The picture: PNG, JPEG, TIFF, BMP, GIF or WebP
+    pub(crate) input: PathBuf,
+    /// Finished width of the whole picture; without: what the file states, else 96 to the inch
+    #[arg(long, value_parser = length)]
+    pub(crate) width: Option<Length>,
+    /// Write figures as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
 }
 
 #[derive(Debug, ClapArgs)]
@@ -56,8 +70,10 @@ pub(crate) struct TraceArgs {
     #[arg(long, group = "size")]
     pub(crate) dpi: Option<f64>,
     /// mono, auto or a number that counts the background too
-    #[arg(long, default_value = "auto", value_parser = inks)]
-    pub(crate) inks: Inks,
+    ///
+    /// Without it: what the recipe says, else auto.
+    #[arg(long, value_parser = inks)]
+    pub(crate) inks: Option<Inks>,
     /// With mono: auto, local (for scans with stains), or N% of full white; darker than it is ink
     #[arg(long, value_parser = threshold)]
     pub(crate) threshold: Option<Threshold>,
@@ -65,11 +81,11 @@ pub(crate) struct TraceArgs {
     #[arg(long)]
     pub(crate) invert: bool,
     /// The ink to drop: auto, none or #rrggbb
-    #[arg(long, default_value = "auto", value_parser = background)]
-    pub(crate) background: Background,
+    #[arg(long, value_parser = background)]
+    pub(crate) background: Option<Background>,
     /// Which edges become outlines
-    #[arg(long, value_enum, default_value = "all")]
-    pub(crate) edges: EdgesArg,
+    #[arg(long, value_enum)]
+    pub(crate) edges: Option<EdgesArg>,
     /// Greatest distance from the artwork's edge, such as 0.05mm or 0.3px
     #[arg(long, value_parser = length)]
     pub(crate) tolerance: Option<Length>,
@@ -85,6 +101,9 @@ pub(crate) struct TraceArgs {
     /// Draw cut lines without fill
     #[arg(long)]
     pub(crate) cut_lines: bool,
+    /// Every choice of a job as JSON, clean-up steps too; other arguments come on top of it
+    #[arg(long)]
+    pub(crate) recipe: Option<PathBuf>,
     /// Write figures as JSON
     #[arg(long)]
     pub(crate) report: Option<PathBuf>,

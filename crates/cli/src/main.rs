@@ -4,6 +4,7 @@
 //! 1: the work could not be done, and why; 2: wrong usage.
 
 mod args;
+mod inspect;
 mod serve;
 mod trace;
 
@@ -18,6 +19,7 @@ fn main() -> ExitCode {
     let args = args::Args::parse();
     let result = match args.command {
         args::Command::Trace(args) => trace::run(&args).map_err(|e| e.to_string()),
+        args::Command::Inspect(args) => inspect::run(&args).map_err(|e| e.to_string()),
         args::Command::Serve(args) => serve::run(&args, false).map_err(|e| e.to_string()),
         args::Command::Demo(args) => serve::run(&args, true).map_err(|e| e.to_string()),
     };

@@ -38,6 +38,11 @@ pub(crate) enum TraceFailed {
     Nothing(String),
     #[error("'{0}' is no length on the piece; give the size in mm or in")]
     SizeInPixels(&'static str),
+    #[error("{} is not a recipe: {source}; save one from the Send line of a job", path.display())]
+    Recipe {
+        path: PathBuf,
+        source: serde_json::Error,
+    },
     #[error("--threshold and --invert are for one tone; add --inks mono")]
     OneToneOnly,
     #[error("--dpi {0} is not a number of pixels per inch above nought")]
@@ -78,6 +83,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         let took = before.elapsed().as_secs_f64() * 1e3;
         before = Instant::now();
         match stage {
+            Stage::Clean => ms.clean = took,
             Stage::Inks => ms.inks = took,
             Stage::Boundary => ms.boundary = took,
             Stage::Fit | Stage::Shapes => ms.fit += took,
@@ -90,7 +96,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
     if let Some(path) = &args.report {
-        let size = (artwork.picture.width(), artwork.picture.height());
+        let size = (traced.solid.width, traced.solid.height);
         save(path, report::write(&traced.design, size, ms)?.as_bytes())?;
     }
     summary(&traced);
@@ -116,20 +122,25 @@ fn ending(path: &Path) -> Result<Ending, TraceFailed> {
     }
 }
 
-fn open(path: &Path) -> Result<Artwork, TraceFailed> {
-    let bytes = fs::read(path).map_err(|source| TraceFailed::Open {
+fn read(path: &Path) -> Result<Vec<u8>, TraceFailed> {
+    fs::read(path).map_err(|source| TraceFailed::Open {
         path: path.to_owned(),
         source,
-    })?;
+    })
+}
+
+pub(crate) fn open(path: &Path) -> Result<Artwork, TraceFailed> {
+    let bytes = read(path)?;
     picture::read(&bytes).map_err(|source| TraceFailed::Picture {
         path: path.to_owned(),
         source,
     })
 }
 
+/// The recipe of a file, or one that leaves everything to the program, with what the arguments say.
 fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
-    let (w, h) = (artwork.picture.width(), artwork.picture.height());
-    let one_tone = matches!(args.inks, Inks::Mono);
+    let original = (artwork.picture.width(), artwork.picture.height());
+    let one_tone = matches!(args.inks, Some(Inks::Mono));
     if !one_tone && (args.threshold.is_some() || args.invert) {
         return Err(TraceFailed::OneToneOnly);
     }
@@ -138,42 +149,66 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
         Some(dpi) => return Err(TraceFailed::Dpi(dpi)),
         None => artwork.ppi.unwrap_or(DEFAULT_PPI),
     };
+    let mut recipe = match &args.recipe {
+        Some(path) => saved_recipe(path)?,
+        None => Recipe::automatic(Size::at_ppi(original.0, original.1, ppi)),
+    };
+    let frame = recipe.frame(original);
+    let (w, h) = (frame.width, frame.height);
+    if args.dpi.is_some() {
+        recipe.size = Size::at_ppi(w, h, ppi);
+    }
     let mm = |length: Option<Length>, what| match length {
         Some(Length::Mm(value)) => Ok(Some(Mm::new(value))),
         Some(Length::Px(_)) => Err(TraceFailed::SizeInPixels(what)),
         None => Ok(None),
     };
-    let mut size = Size::at_ppi(w, h, ppi);
     if let Some(width) = mm(args.width, "--width")? {
-        size = size.with_width(width, w, h);
+        recipe.size = recipe.size.with_width(width, w, h);
     }
     if let Some(height) = mm(args.height, "--height")? {
-        size = size.with_height(height, w, h);
+        recipe.size = recipe.size.with_height(height, w, h);
     }
-    let mut recipe = Recipe::automatic(size);
-    recipe.inks.mode = match args.inks {
-        Inks::Mono => InkMode::Mono {
-            threshold: match args.threshold {
-                Some(Threshold::Percent(percent)) => Some(percent),
-                _ => None,
-            },
-            invert: args.invert,
-            local: args.threshold == Some(Threshold::Local),
-        },
-        Inks::Colour(mode) => mode,
-    };
-    recipe.inks.background = args.background;
-    recipe.trace.edges = args.edges.into();
-    recipe.trace.corner = args.corner;
-    recipe.trace.min_part = args.min_part;
-    let (across, down) = size.mm_per_px(w, h);
+    match args.inks {
+        Some(Inks::Mono) => {
+            recipe.inks.mode = InkMode::Mono {
+                threshold: match args.threshold {
+                    Some(Threshold::Percent(percent)) => Some(percent),
+                    _ => None,
+                },
+                invert: args.invert,
+                local: args.threshold == Some(Threshold::Local),
+                above: None,
+            };
+        }
+        Some(Inks::Colour(mode)) => recipe.inks.mode = mode,
+        None => {}
+    }
+    if let Some(background) = args.background {
+        recipe.inks.background = background;
+    }
+    if let Some(edges) = args.edges {
+        recipe.trace.edges = edges.into();
+    }
+    let (across, down) = recipe.size.mm_per_px(w, h);
     let mm = |length| match length {
         Length::Mm(value) => Mm::new(value),
         Length::Px(px) => Mm::new(px * (across * down).sqrt()),
     };
-    recipe.trace.tolerance = args.tolerance.map(mm);
-    recipe.trace.smooth = args.smooth.map(mm);
+    let trace = &mut recipe.trace;
+    trace.corner = args.corner.or(trace.corner);
+    trace.min_part = args.min_part.or(trace.min_part);
+    trace.tolerance = args.tolerance.map(mm).or(trace.tolerance);
+    trace.smooth = args.smooth.map(mm).or(trace.smooth);
     Ok(recipe)
+}
+
+fn saved_recipe(path: &Path) -> Result<Recipe, TraceFailed> {
+    let bytes = read(path)?;
+    serde_json::from_slice(&bytes).map_err(|source| TraceFailed::Recipe {
+        path: path.to_owned(),
+        source,
+    })
 }
 
 fn write(design: &Design, args: &TraceArgs, ending: Ending) -> Result<(), TraceFailed> {

@@ -3,26 +3,10 @@
 mod support;
 
 use anyhow::{Context, Result, ensure};
-use support::chrome::Browser;
-use support::{Server, png};
+use support::chrome::{bring_in, with};
+use support::png;
 use tempfile::TempDir;
 use thirtyfour::prelude::*;
-
-/// Runs a test's body with a server and a browser, and closes both whatever comes of it.
-async fn with<F>(command: &str, body: F) -> Result<()>
-where
-    F: AsyncFnOnce(&Browser, &Server, &TempDir) -> Result<()>,
-{
-    let data = TempDir::new()?;
-    let server = Server::start(command, data.path())?;
-    let browser = Browser::open().await?;
-    let result = match browser.go(&server.address).await {
-        Ok(()) => body(&browser, &server, &data).await,
-        Err(e) => Err(e),
-    };
-    browser.close().await?;
-    result
-}
 
 /// A tall picture with the proportion 1.500 × 2.298: a ring and, apart from it, a bar.
 fn ring_and_bar() -> Result<Vec<u8>> {
@@ -31,16 +15,6 @@ fn ring_and_bar() -> Result<Vec<u8>> {
         let bar = (120.0..640.0).contains(&x) && (840.0..1000.0).contains(&y);
         ring || bar
     })
-}
-
-async fn bring_in(b: &Browser, folder: &TempDir, name: &str, bytes: &[u8]) -> Result<()> {
-    let file = folder.path().join(name);
-    std::fs::write(&file, bytes)?;
-    b.find("#file")
-        .await?
-        .send_keys(file.display().to_string())
-        .await?;
-    Ok(())
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -323,6 +297,13 @@ async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
         )
         .await?;
         b.until_drawn().await?;
+        b.find("#undo").await?.click().await?;
+        b.until("undone", &format!("return {share} === 3")).await?;
+        b.until_drawn().await?;
+        b.find("#redo").await?.click().await?;
+        b.until("done again", &format!("return {share} === 2"))
+            .await?;
+        b.until_drawn().await?;
         b.find(".ink .eye[aria-label$='out again']")
             .await?
             .click()
@@ -505,7 +486,7 @@ async fn reload_and_back_keep_the_place() -> Result<()> {
         b.go(&format!("{}/jobs/5", server.address)).await?;
         b.find("#line-size").await?.click().await?;
         b.find("#f-width").await?;
-        b.find("canvas").await?.send_keys("2").await?;
+        b.find("canvas").await?.send_keys("3").await?;
         b.until_text("#why", "flat colours").await?;
         ensure!(b.page.current_url().await?.path() == "/jobs/5/inks");
         b.page.back().await?;

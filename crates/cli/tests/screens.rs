@@ -104,6 +104,22 @@ impl Gallery {
             self.drawn().await?;
             self.look(line).await?;
         }
+        // The hive with some steps, the brush in hand.
+        b.go(&format!("{address}/jobs/3/clean")).await?;
+        self.drawn().await?;
+        for (n, step) in ["[data-take*=even]", "[data-find=levels]"]
+            .into_iter()
+            .enumerate()
+        {
+            b.find(step).await?.click().await?;
+            b.find(&format!(".step:nth-child({})", n + 1)).await?;
+            self.drawn().await?;
+        }
+        b.find("[data-tool=erase]").await?.click().await?;
+        b.drag(&[(8.0, 11.0), (9.0, 12.0)]).await?;
+        b.find(".step:nth-child(3)").await?;
+        self.drawn().await?;
+        self.look("clean").await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
         self.drawn().await?;

@@ -4,9 +4,9 @@
 //! page. The modules stand in the order of the work:
 //!
 //! ```text
-//!   Picture ──inks──► Solid ──boundary──► PlanarMap ──fit──► FittedMap ──shapes──► Design
-//!              │                 │                      │                   │
-//!          InkChoice     smallest part, px²     size, tolerance       kept inks, edges
+//!   Picture ──clean──► Picture ──inks──► Solid ──boundary──► PlanarMap ──fit──► FittedMap ──shapes──► Design
+//!               │                 │                │                      │                   │
+//!             steps           InkChoice    smallest part, px²     size, tolerance       kept inks, edges
 //! ```
 //!
 //! Each arrow is a function of its input and of the few settings under it, so that a caller can
@@ -15,6 +15,7 @@
 
 pub mod boundary;
 pub mod centre;
+pub mod clean;
 pub mod fit;
 pub mod inks;
 mod least_squares;
@@ -27,3 +28,4 @@ pub mod shapes;
 pub mod stop;
 pub mod trace;
 pub mod units;
+pub mod worth;

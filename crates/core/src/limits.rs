@@ -24,3 +24,19 @@ pub const SMOOTH_MM: RangeInclusive<f64> = 0.0..=50.0;
 pub const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
 /// Number of inks that may be asked for, the background counted.
 pub const INKS: RangeInclusive<usize> = 2..=32;
+/// Free turn of a picture, degrees.
+pub const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
+/// Enlargement of a picture, times.
+pub const ENLARGE: RangeInclusive<f64> = 2.0..=4.0;
+/// Width of a brush, px of the original.
+pub const BRUSH_PX: RangeInclusive<f64> = 0.5..=2_000.0;
+/// How different colours of one region may look, CIEDE2000.
+pub const COLOUR_TOLERANCE: RangeInclusive<f64> = 0.0..=60.0;
+/// Grain taken out, grey levels.
+pub const GRAIN: RangeInclusive<f64> = 0.5..=40.0;
+/// Greatest number of clean-up steps.
+pub const CLEAN_STEPS: usize = 500;
+/// Greatest number of points of all brush strokes and areas.
+pub const CLEAN_POINTS: usize = 200_000;
+/// Width of a rim, mm.
+pub const RIM_MM: RangeInclusive<f64> = 0.0..=500.0;

@@ -130,12 +130,77 @@ impl Picture {
         self.stored.clone()
     }
 
+    /// The same size with other pixels everywhere; what the file stored no longer holds.
+    pub(crate) fn repixelled(&self, pixels: Vec<[u8; 4]>) -> Self {
+        debug_assert_eq!(pixels.len(), self.pixels.len());
+        self.resampled(self.width, self.height, pixels)
+    }
+
+    /// Another size and other pixels; what the file stored no longer holds.
+    pub(crate) fn resampled(&self, width: u32, height: u32, pixels: Vec<[u8; 4]>) -> Self {
+        Self {
+            width,
+            height,
+            pixels: Arc::new(pixels),
+            stored: None,
+        }
+    }
+
+    /// The same size with some pixels painted over. What the file stored stays for the others,
+    /// unless a pixel has become clear: luma and chroma cannot say so.
+    pub(crate) fn repainted(&self, pixels: Vec<[u8; 4]>) -> Self {
+        let opaque = pixels.iter().all(|p| p[3] == 255);
+        let stored = self.stored.as_ref().filter(|_| opaque).map(|stored| {
+            let before = stored.iter().zip(self.pixels.iter());
+            let after = before.zip(&pixels);
+            let value = |((&stored, old), new): ((&[u8; 4], &[u8; 4]), &[u8; 4])| {
+                if old == new {
+                    stored
+                } else {
+                    luma_and_chroma(*new)
+                }
+            };
+            Arc::new(after.map(value).collect())
+        });
+        Self {
+            stored,
+            ..self.repixelled(pixels)
+        }
+    }
+
+    /// Another size, every pixel taken from where `from` says, what the file stored with it.
+    pub(crate) fn rearranged(
+        &self,
+        width: u32,
+        height: u32,
+        from: impl Fn(usize, usize) -> usize,
+    ) -> Self {
+        let places: Vec<usize> = (0..height as usize)
+            .flat_map(|y| (0..width as usize).map(move |x| (x, y)))
+            .map(|(x, y)| from(x, y))
+            .collect();
+        let taken = |all: &Arc<Vec<[u8; 4]>>| places.iter().map(|&i| all[i]).collect::<Vec<_>>();
+        Self {
+            stored: self.stored.as_ref().map(|s| Arc::new(taken(s))),
+            ..self.resampled(width, height, taken(&self.pixels))
+        }
+    }
+
     /// Share of pixels that are more clear than opaque, 0 to 1.
     #[must_use]
     pub fn clear_share(&self) -> f64 {
         let clear = self.pixels.iter().filter(|p| p[3] < 128).count();
         clear as f64 / self.pixels.len() as f64
     }
+}
+
+/// Luma and chroma of an opaque pixel (ITU-T T.871, section 7).
+fn luma_and_chroma([r, g, b, _]: [u8; 4]) -> [u8; 4] {
+    let [r, g, b] = [r, g, b].map(f64::from);
+    let y = 0.299 * r + 0.587 * g + 0.114 * b;
+    let value = |v: f64| v.round().clamp(0.0, 255.0) as u8;
+    let chroma = |v: f64, weight: f64| value((v - y) / weight + 128.0);
+    [value(y), chroma(b, 1.772), chroma(r, 1.402), 255]
 }
 
 #[cfg(test)]

@@ -5,6 +5,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::clean::{Action, Frame, Step};
 use crate::inks::InkChoice;
 use crate::limits;
 use crate::shapes::Edges;
@@ -18,13 +19,16 @@ pub const RECIPE_VERSION: u32 = 1;
 pub struct Recipe {
     /// Layout of this value; see [`RECIPE_VERSION`].
     pub version: u32,
+    /// What is done to the artwork first, in order.
+    #[serde(default)]
+    pub clean: Vec<Step>,
     /// How the artwork is parted into inks.
     #[serde(default)]
     pub inks: InkChoice,
     /// How the edges are followed.
     #[serde(default)]
     pub trace: TraceChoice,
-    /// The finished size of the whole artwork.
+    /// The finished size of the whole cleaned artwork.
     pub size: Size,
 }
 
@@ -73,6 +77,16 @@ pub enum RecipeError {
         /// Unit of the three figures.
         unit: &'static str,
     },
+    /// More clean-up steps, or points in them, than are replayed.
+    #[error("{found} {what} are more than the {most} that are replayed; take some steps out")]
+    TooMuchCleaning {
+        /// The number there is.
+        found: usize,
+        /// The number allowed.
+        most: usize,
+        /// Of what.
+        what: &'static str,
+    },
     /// More or fewer inks than can be told apart.
     #[error("{found} inks asked for; between {} and {} can be found (the background counts as one)", limits::INKS.start(), limits::INKS.end())]
     InkCount {
@@ -89,7 +103,7 @@ pub enum RecipeError {
     },
 }
 
-fn within(
+pub(crate) fn within(
     what: &'static str,
     found: f64,
     range: &std::ops::RangeInclusive<f64>,
@@ -157,6 +171,7 @@ impl Recipe {
     pub fn automatic(size: Size) -> Self {
         Self {
             version: RECIPE_VERSION,
+            clean: Vec::new(),
             inks: InkChoice::default(),
             trace: TraceChoice::default(),
             size,
@@ -185,7 +200,63 @@ impl Recipe {
         if let Some(a) = self.trace.min_part {
             within("a smallest part", a.get(), &limits::MIN_PART_MM2, "mm²")?;
         }
+        self.check_steps()?;
         self.inks.check()
+    }
+
+    fn check_steps(&self) -> Result<(), RecipeError> {
+        let points = |step: &Step| match &step.action {
+            Action::Brush { dabs, .. } => dabs.len(),
+            Action::Areas { areas } => areas.iter().map(Vec::len).sum(),
+            _ => 0,
+        };
+        let counts = [
+            (self.clean.len(), limits::CLEAN_STEPS, "clean-up steps"),
+            (
+                self.clean.iter().map(points).sum(),
+                limits::CLEAN_POINTS,
+                "points of strokes and areas",
+            ),
+        ];
+        for (found, most, what) in counts {
+            if found > most {
+                return Err(RecipeError::TooMuchCleaning { found, most, what });
+            }
+        }
+        self.clean.iter().try_for_each(|step| step.action.check())
+    }
+
+    /// Size of the cleaned artwork and the way to it, for an original of so many px.
+    #[must_use]
+    pub fn frame(&self, original_px: (u32, u32)) -> Frame {
+        Frame::new(original_px.0, original_px.1).after_all(&self.clean)
+    }
+
+    /// This recipe with other clean-up steps: what is left of the artwork keeps its scale, so a
+    /// crop makes the piece smaller and an enlargement only its pixels.
+    #[must_use]
+    pub fn with_clean(&self, clean: Vec<Step>, original_px: (u32, u32)) -> Self {
+        let before = self.frame(original_px);
+        let (across, down) = self.size.mm_per_px(before.width, before.height);
+        let (across, down) = (across * before.scale(), down * before.scale());
+        let mut changed = Self {
+            clean,
+            ..self.clone()
+        };
+        let after = changed.frame(original_px);
+        // A picture that was stretched is stretched along the same sides of the artwork.
+        let (across, down) = if before.on_its_side() == after.on_its_side() {
+            (across, down)
+        } else {
+            (down, across)
+        };
+        let side = |px: u32, mm: f64| {
+            let mm = f64::from(px) / after.scale() * mm;
+            Mm::new(mm.clamp(*limits::SIDE_MM.start(), *limits::SIDE_MM.end()))
+        };
+        changed.size.width = side(after.width, across);
+        changed.size.height = side(after.height, down);
+        changed
     }
 }
 
@@ -207,6 +278,29 @@ mod tests {
         }
         .with_width(Mm::new(1.4 * inch), 1500, 2298);
         assert!((free.height.get() - size.height.get()).abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_crop_keeps_the_scale_and_an_enlargement_the_size() {
+        let recipe = Recipe::automatic(Size::at_ppi(300, 200, 254.0));
+        let on = |action| Step { on: true, action };
+        let corners = [[50.0, 0.0], [250.0, 0.0], [250.0, 100.0], [50.0, 100.0]];
+        let steps = vec![
+            on(Action::Crop { corners }),
+            on(Action::Quarter { turns: 1 }),
+            on(Action::Enlarge { factor: 3 }),
+        ];
+        let cleaned = recipe.with_clean(steps.clone(), (300, 200));
+        let frame = cleaned.frame((300, 200));
+        assert_eq!((frame.width, frame.height), (300, 600));
+        let size = cleaned.size;
+        assert!((size.width.get() - 10.0).abs() < 1e-9 && (size.height.get() - 20.0).abs() < 1e-9);
+        let json = serde_json::to_string(&cleaned).unwrap();
+        assert_eq!(serde_json::from_str::<Recipe>(&json).unwrap(), cleaned);
+        let off = steps.into_iter().map(|s| Step { on: false, ..s }).collect();
+        let back = cleaned.with_clean(off, (300, 200)).size;
+        let same = |a: Mm, b: Mm| (a.get() - b.get()).abs() < 1e-9;
+        assert!(same(back.width, recipe.size.width) && same(back.height, recipe.size.height));
     }
 
     #[test]

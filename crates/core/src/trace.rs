@@ -5,6 +5,7 @@
 
 use crate::boundary::{self, Bounded};
 use crate::centre::{self, CentreLines};
+use crate::clean::{self, CleanError, Cleaned};
 use crate::fit::{self, FittedMap};
 use crate::inks::{self, Solid};
 use crate::picture::Picture;
@@ -16,6 +17,8 @@ use crate::stop::{Stop, Stopped};
 /// A stage that was finished, for those who watch.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Stage {
+    /// Clean-up.
+    Clean,
     /// Inks and labels.
     Inks,
     /// The planar map.
@@ -33,6 +36,9 @@ pub enum TraceError {
     /// A choice out of range.
     #[error(transparent)]
     Recipe(#[from] RecipeError),
+    /// A clean-up step that cannot be done.
+    #[error(transparent)]
+    Clean(#[from] CleanError),
     /// Given up for a newer request.
     #[error(transparent)]
     Stopped(#[from] Stopped),
@@ -41,6 +47,8 @@ pub enum TraceError {
 /// A design with what led to it.
 #[derive(Clone, Debug)]
 pub struct Traced {
+    /// The cleaned artwork.
+    pub cleaned: Cleaned,
     /// The solid picture.
     pub solid: Solid,
     /// Specks merged, boundaries mapped.
@@ -109,7 +117,9 @@ pub fn trace(
     done: &mut dyn FnMut(Stage),
 ) -> Result<Traced, TraceError> {
     recipe.check()?;
-    let solid = inks::separate(picture, recipe.inks.mode(), stop)?;
+    let cleaned = clean::replay(picture, &recipe.clean, stop)?;
+    done(Stage::Clean);
+    let solid = inks::separate(&cleaned.picture, &recipe.asked(&cleaned.frame), stop)?;
     let settings = settings(recipe, &solid);
     done(Stage::Inks);
     let mut bounded = boundary::map(&solid, settings.min_part_px, stop)?;
@@ -123,6 +133,7 @@ pub fn trace(
     let design = design(recipe, &solid, &bounded, &fitted, centre.as_ref());
     done(Stage::Shapes);
     Ok(Traced {
+        cleaned,
         solid,
         bounded,
         settings,

@@ -56,6 +56,7 @@ fn rings_are_as_many_as_border_following_finds() {
             threshold: Some(50.0),
             invert: false,
             local: false,
+            above: None,
         };
         recipe.trace.min_part = Some(SquareMm::new(0.0));
         let traced =

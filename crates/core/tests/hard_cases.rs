@@ -42,11 +42,13 @@ const MODES: [InkMode; 4] = [
         threshold: None,
         invert: false,
         local: false,
+        above: None,
     },
     InkMode::Mono {
         threshold: None,
         invert: true,
         local: true,
+        above: None,
     },
 ];
 

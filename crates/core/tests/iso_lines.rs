@@ -26,9 +26,10 @@ fn closed_boundaries_are_the_iso_lines_of_the_tone() {
             threshold: Some(percent),
             invert: false,
             local: false,
+            above: None,
         };
         let stop = Stop::new();
-        let solid = separate(&picture, mode, &stop).expect("not stopped");
+        let solid = separate(&picture, &mode.into(), &stop).expect("not stopped");
         let found = map(&solid, 0.0, &stop).expect("not stopped").map;
         let own: Vec<_> = found
             .edges

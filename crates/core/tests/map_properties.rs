@@ -55,7 +55,7 @@ proptest! {
     #[test]
     fn every_junction_is_left_by_three_edges_or_four_and_every_edge_has_two_sides(picture in pictures()) {
         let stop = Stop::new();
-        let solid = separate(&picture, InkMode::Auto, &stop).expect("not stopped");
+        let solid = separate(&picture, &InkMode::Auto.into(), &stop).expect("not stopped");
         let bounded = map(&solid, 0.0, &stop).expect("not stopped");
         for junction in &bounded.map.junctions {
             prop_assert!((3..=4).contains(&junction.leaving.len()));
@@ -70,7 +70,7 @@ proptest! {
     #[test]
     fn eulers_formula_holds(picture in pictures()) {
         let stop = Stop::new();
-        let solid = separate(&picture, InkMode::Auto, &stop).expect("not stopped");
+        let solid = separate(&picture, &InkMode::Auto.into(), &stop).expect("not stopped");
         let m = map(&solid, 0.0, &stop).expect("not stopped").map;
         let closed = m.edges.iter().filter(|e| e.ends.is_none()).count();
         let mut part: Vec<usize> = (0..m.junctions.len()).collect();

@@ -31,6 +31,7 @@ fn traced(sample: &Sample) -> Design {
             threshold: None,
             invert: false,
             local: false,
+            above: None,
         };
     }
     trace(&clean(sample), &recipe, &Stop::new(), &mut |_| ())

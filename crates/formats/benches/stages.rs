@@ -48,7 +48,7 @@ fn stages(c: &mut Criterion) {
         let stop = Stop::new();
         let size = Size::at_ppi(width, height, 96.0).with_width(Mm::new(300.0), width, height);
         let recipe = Recipe::automatic(size);
-        let Ok(solid) = inks::separate(&picture, recipe.inks.mode(), &stop) else {
+        let Ok(solid) = inks::separate(&picture, &recipe.inks.mode.into(), &stop) else {
             continue;
         };
         assert_eq!(solid.inks.len(), 4, "three inks and the ground");
@@ -66,7 +66,7 @@ fn stages(c: &mut Criterion) {
         let id = BenchmarkId::from_parameter;
         group.bench_function(id("decode"), |b| b.iter(|| picture::read(&file)));
         group.bench_function(id("inks"), |b| {
-            b.iter(|| inks::separate(&picture, recipe.inks.mode(), &stop))
+            b.iter(|| inks::separate(&picture, &recipe.inks.mode.into(), &stop))
         });
         group.bench_function(id("boundary"), |b| {
             b.iter(|| boundary::map(&solid, settings.min_part_px, &stop))

@@ -29,6 +29,7 @@ fn sample(index: usize) -> Design {
             threshold: None,
             invert: false,
             local: false,
+            above: None,
         };
     }
     trace(&artwork.picture, &recipe, &Stop::new(), &mut |_| ())

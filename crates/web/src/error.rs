@@ -8,6 +8,7 @@ use actix_web::error::UrlencodedError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use askama::Template;
+use inky_core::clean::CleanError;
 use inky_core::limits;
 use inky_core::stop::Stopped;
 use inky_formats::picture::ReadError;
@@ -45,6 +46,18 @@ pub(crate) enum WebError {
 impl From<Stopped> for WebError {
     fn from(_: Stopped) -> Self {
         Self::Superseded
+    }
+}
+
+impl From<CleanError> for WebError {
+    fn from(error: CleanError) -> Self {
+        match error {
+            CleanError::Stopped(stopped) => stopped.into(),
+            other => Self::Field {
+                field: "clean",
+                message: other.to_string(),
+            },
+        }
     }
 }
 

@@ -36,6 +36,7 @@ fn recipe(sample: &Sample) -> Recipe {
             threshold: None,
             invert: false,
             local: false,
+            above: None,
         };
     }
     if sample.centre_line {

@@ -11,6 +11,8 @@ use tempfile::TempDir;
 use thirtyfour::prelude::*;
 use tokio::sync::{Mutex, MutexGuard};
 
+use super::Server;
+
 static ONE_AT_A_TIME: Mutex<()> = Mutex::const_new(());
 
 /// Longest wait for something that should happen.
@@ -189,6 +191,35 @@ impl Browser {
         .await
     }
 
+    /// Where a place of the piece, mm, lies in the window.
+    pub(crate) async fn on_screen(&self, (x, y): (f64, f64)) -> Result<(i64, i64)> {
+        let script = "const c = document.querySelector('#bench canvas'); \
+            const [s, x, y] = c.dataset.view.split(' ').map(Number); const b = c.getBoundingClientRect(); \
+            return [b.left + x + s * arguments[0], b.top + y + s * arguments[1]]";
+        let place = self.page.execute(script, vec![x.into(), y.into()]).await?;
+        let at = |n: usize| {
+            place.json()[n]
+                .as_f64()
+                .context("a place")
+                .map(|v| v.round() as i64)
+        };
+        Ok((at(0)?, at(1)?))
+    }
+
+    /// Drags over the bench from place to place, mm on the piece.
+    pub(crate) async fn drag(&self, places: &[(f64, f64)]) -> Result<()> {
+        let mut chain = self.page.action_chain();
+        for (n, &place) in places.iter().enumerate() {
+            let (x, y) = self.on_screen(place).await?;
+            chain = chain.move_to(x, y);
+            if n == 0 {
+                chain = chain.click_and_hold();
+            }
+        }
+        chain.release().perform().await?;
+        Ok(())
+    }
+
     /// Types over what a field holds.
     pub(crate) async fn retype(&self, css: &str, text: &str) -> Result<()> {
         let field = self.find(css).await?;
@@ -227,4 +258,36 @@ impl Browser {
         self.page.clone().quit().await?;
         Ok(())
     }
+}
+
+/// Runs a test's body with a server and a browser, and closes both whatever comes of it.
+pub(crate) async fn with<F>(command: &str, body: F) -> Result<()>
+where
+    F: AsyncFnOnce(&Browser, &Server, &TempDir) -> Result<()>,
+{
+    let data = TempDir::new()?;
+    let server = Server::start(command, data.path())?;
+    let browser = Browser::open().await?;
+    let result = match browser.go(&server.address).await {
+        Ok(()) => body(&browser, &server, &data).await,
+        Err(e) => Err(e),
+    };
+    browser.close().await?;
+    result
+}
+
+/// Chooses a file on the Jobs page.
+pub(crate) async fn bring_in(
+    b: &Browser,
+    folder: &TempDir,
+    name: &str,
+    bytes: &[u8],
+) -> Result<()> {
+    let file = folder.path().join(name);
+    std::fs::write(&file, bytes)?;
+    b.find("#file")
+        .await?
+        .send_keys(file.display().to_string())
+        .await?;
+    Ok(())
 }

@@ -365,11 +365,13 @@ mod tests {
         let picture = Picture::new(width, height, pixels).unwrap();
         let solid = separate(
             &picture,
-            InkMode::Mono {
+            &InkMode::Mono {
                 threshold: Some(50.0),
                 invert: false,
                 local: false,
-            },
+                above: None,
+            }
+            .into(),
             &Stop::new(),
         )
         .unwrap();

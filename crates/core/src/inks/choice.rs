@@ -2,7 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::inks::Rgb;
+use crate::clean::Place;
+use crate::inks::{Rgb, Rim};
 use crate::limits;
 use crate::recipe::RecipeError;
 
@@ -27,6 +28,15 @@ pub struct InkChoice {
     /// Inks given another colour, by the one they have in the artwork.
     #[serde(default)]
     pub repainted: Vec<Repaint>,
+    /// Colours that were missed and pointed at.
+    #[serde(default)]
+    pub added: Vec<Rgb>,
+    /// With one tone: a rim of the shape only, or the shape pulled in.
+    #[serde(default)]
+    pub rim: Option<Rim>,
+    /// Places in enclosed parts of the ground that are kept, px of the original.
+    #[serde(default)]
+    pub enclosed: Vec<Place>,
 }
 
 /// One tone or several inks.
@@ -45,6 +55,9 @@ pub enum InkMode {
     Mono {
         /// Tone in percent of full white; `None` finds it.
         threshold: Option<f64>,
+        /// With a threshold: only what is lighter than this, percent; so tones of a band are ink.
+        #[serde(default)]
+        above: Option<f64>,
         /// Whether the lighter part is the ink instead.
         invert: bool,
         /// A threshold of its own for every place, for scans with stains and shadows.
@@ -57,7 +70,7 @@ pub enum InkMode {
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase", tag = "kind")]
 pub enum Background {
-    /// Transparency, else the ink that touches the border most.
+    /// Transparency where it reaches the border, else the ink that touches the border most.
     #[default]
     Auto,
     /// Every ink is kept.
@@ -107,6 +120,9 @@ pub struct InkName {
 
 impl InkChoice {
     pub(crate) fn check(&self) -> Result<(), RecipeError> {
+        if let Some(rim) = self.rim {
+            crate::recipe::within("a rim", rim.width.get(), &limits::RIM_MM, "mm")?;
+        }
         match self.mode {
             InkMode::Count { count } if !limits::INKS.contains(&count) => {
                 Err(RecipeError::InkCount { found: count })
@@ -120,13 +136,18 @@ impl InkChoice {
                 greatest: 100.0,
                 unit: "%",
             }),
+            InkMode::Mono {
+                threshold: Some(t),
+                above: Some(a),
+                ..
+            } if !(0.0..t).contains(&a) => Err(RecipeError::OutOfRange {
+                what: "a lower threshold",
+                found: a,
+                least: 0.0,
+                greatest: t,
+                unit: "%",
+            }),
             _ => Ok(()),
         }
-    }
-
-    /// The part of the choice that the labels depend on.
-    #[must_use]
-    pub fn mode(&self) -> InkMode {
-        self.mode
     }
 }

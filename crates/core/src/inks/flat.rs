@@ -18,6 +18,8 @@ use crate::picture::Picture;
 
 /// Colours closer than this look like one (CIEDE2000; about 1 is just noticeable).
 pub(super) const SAME_INK: f64 = 4.0;
+/// A colour that was pointed at is the ink found when they differ by less.
+pub(super) const SAME_ADDED: f64 = 1.0;
 /// A cell leans on a neighbour of which it holds at most this part.
 const LEAN: f64 = 0.6;
 /// Least share of the interior for an ink found by itself.

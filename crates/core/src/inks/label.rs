@@ -172,6 +172,39 @@ const REACH: usize = 3;
 const SCATTERED: f32 = 0.4;
 const FAR_REACH: usize = 8;
 
+/// Rows that are looked at for the width of edges.
+const EDGE_ROWS: usize = 300;
+/// Widest edge that is told from a part of its own, px.
+const WIDEST: usize = 16;
+
+/// Typical width of what is not flat from one ink to another, px: more than a few where the picture
+/// was blurred or enlarged.
+fn edge_px(labels: &[u8], width: usize) -> usize {
+    let mut counts = [0u32; WIDEST + 1];
+    let step = (labels.len() / width / EDGE_ROWS).max(1);
+    for row in labels.chunks(width).step_by(step) {
+        let mut last = None;
+        for (x, &l) in row.iter().enumerate() {
+            if l == OPEN {
+                continue;
+            }
+            if let Some((from, ink)) = last.replace((x, l))
+                && ink != l
+                && x - from - 1 <= WIDEST
+            {
+                counts[x - from - 1] += 1;
+            }
+        }
+    }
+    // Edges along the row look wide: the lower third tells.
+    let (all, mut seen) = (counts.iter().sum::<u32>(), 0);
+    let third = counts.iter().position(|&n| {
+        seen += n;
+        seen * 3 >= all
+    });
+    third.unwrap_or(0)
+}
+
 /// Pixels that are not in flat places, in reading order, with the inks seeded around each.
 pub(super) struct Open {
     /// Index of every such pixel.
@@ -199,14 +232,19 @@ impl Open {
             // The bit of what is still open lies beyond those of the inks.
             mask as u32
         };
+        let far = if scatter > SCATTERED {
+            FAR_REACH
+        } else {
+            edge_px(labels, width).min(FAR_REACH)
+        };
         // Where hardly anything is flat there is no rim, but noise.
-        let rims = scatter > SCATTERED && 2 * pixels.len() < labels.len();
+        let rims = far > REACH && 2 * pixels.len() < labels.len();
         let sides = pixels
             .par_iter()
             .map(|&i| {
                 let near = seeded(i, REACH);
                 if rims && near.count_ones() == 1 {
-                    seeded(i, FAR_REACH)
+                    seeded(i, far)
                 } else {
                     near
                 }

@@ -167,6 +167,13 @@ impl Mixes {
         Self::new(places, self.values)
     }
 
+    /// With one ink more, the same as ink `i`.
+    pub(super) fn with_twin(&self, i: usize) -> Self {
+        let mut places = self.places.clone();
+        places.push(places[i]);
+        self.for_inks(&places)
+    }
+
     /// Part of ink `i` in a pixel between inks `i` and `j`, 0 to 1.
     #[must_use]
     pub fn part(&self, [p, q, r, s]: [u8; 4], i: u8, j: u8) -> f32 {

@@ -6,12 +6,14 @@
 //!               └─ inks: flat colours ──► label every pixel ─┴─► Solid { labels, inks, edge field }
 //! ```
 //!
-//! In: a [`crate::picture::Picture`] and an [`InkChoice`]. Out: a [`Solid`], the solid picture, which also knows
+//! In: a [`crate::picture::Picture`] and what is [`Asked`] of it. Out: a [`Solid`], the solid picture, which also knows
 //! where between two neighbouring pixels one ink ends ([`EdgeField`]). Which inks are *kept* is
 //! not decided by the labels: dropping one never makes them anew, see [`Solid::kept`].
 
+mod asked;
 mod choice;
 mod colour;
+mod enclosed;
 mod flat;
 mod label;
 mod local;
@@ -19,6 +21,7 @@ mod mixes;
 mod noise;
 mod paper;
 mod reason;
+mod rim;
 mod separate;
 mod softness;
 mod thin;
@@ -28,14 +31,32 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
+pub use asked::Asked;
 pub use choice::{Background, InkChoice, InkMode, InkName, Merge, Repaint, Switch};
 pub use colour::{Rgb, difference, lab_difference};
+pub use enclosed::EnclosedPart;
 pub use local::sauvola;
 pub use mixes::Mixes;
 pub use noise::noise_sigma;
 pub use reason::InkReason;
+pub use rim::{Rim, RimKind};
 pub use separate::separate;
 pub use tone::{Tone, between_tones, otsu};
+
+/// The picture with grain of a standard deviation taken out, edges kept; what is left of it is
+/// the sigma filter of Lee 1983.
+#[must_use]
+pub(crate) fn denoised(picture: &crate::picture::Picture, grain: f64) -> crate::picture::Picture {
+    noise::calmed(picture, grain.max(noise::CALM_SIGMA))
+}
+
+/// The picture with its uneven light levelled; as it is where the light is even, or where nothing
+/// in it says how it falls.
+#[must_use]
+pub(crate) fn even_light(picture: &crate::picture::Picture) -> crate::picture::Picture {
+    let levelled = paper::level(picture, noise_sigma(picture));
+    levelled.map_or_else(|| picture.clone(), |l| l.picture)
+}
 
 /// Number of an ink within one [`Solid`]; inks are ordered by their share, greatest first.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
@@ -49,6 +70,8 @@ pub struct Ink {
     pub colour: Rgb,
     /// Whether it is the transparent part of the artwork.
     pub clear: bool,
+    /// Whether it is enclosed ground that was kept.
+    pub enclosed: bool,
     /// Share of all pixels, 0 to 1.
     pub share: f64,
     /// Pixels of it on the picture's border.
@@ -108,6 +131,9 @@ pub struct Solid {
     pub levelled: Option<f64>,
 }
 
+/// How different the colours of an ink may look before and after a clean-up, CIEDE2000.
+const SAME_CHOICE: f64 = 6.0;
+
 impl Ink {
     /// How far two inks are apart in a pixel's values, 0 to about 255: what tells them from noise.
     #[must_use]
@@ -122,13 +148,10 @@ impl Solid {
     #[must_use]
     pub fn kept(&self, choice: &InkChoice) -> Vec<bool> {
         let ground = self.background(choice.background);
-        let mut kept: Vec<bool> = (0..self.inks.len()).map(|i| Some(i) != ground).collect();
+        let cut = |(i, ink): (usize, &Ink)| Some(i) != ground && !ink.clear;
+        let mut kept: Vec<bool> = self.inks.iter().enumerate().map(cut).collect();
         for switch in &choice.switched {
-            if let Some(i) = self
-                .inks
-                .iter()
-                .position(|ink| !ink.clear && ink.colour == switch.colour)
-            {
+            if let Some(i) = self.ink_of(switch.colour) {
                 kept[i] = switch.kept;
             }
         }
@@ -139,29 +162,37 @@ impl Solid {
         kept
     }
 
+    /// The ink that a choice made for a colour means: the one of that colour, or the one nearest to
+    /// it, since cleaning up moves colours a little.
+    #[must_use]
+    pub fn ink_of(&self, colour: Rgb) -> Option<usize> {
+        let all = self.inks.iter().enumerate();
+        let own = all.filter(|(_, ink)| !ink.clear && !ink.enclosed);
+        own.map(|(i, ink)| (i, difference(ink.colour, colour)))
+            .filter(|&(_, d)| d < SAME_CHOICE)
+            .min_by(|a, b| a.1.total_cmp(&b.1))
+            .map(|(i, _)| i)
+    }
+
     /// The colour that every ink is drawn and cut in.
     #[must_use]
     pub fn paints(&self, choice: &InkChoice) -> Vec<Rgb> {
-        let paint = |ink: &Ink| {
-            let chosen = choice.repainted.iter().find(|r| r.colour == ink.colour);
-            chosen
-                .filter(|_| !ink.clear)
-                .map_or(ink.colour, |r| r.paint)
-        };
-        self.inks.iter().map(paint).collect()
+        let mut paints: Vec<Rgb> = self.inks.iter().map(|ink| ink.colour).collect();
+        for repaint in &choice.repainted {
+            if let Some(i) = self.ink_of(repaint.colour) {
+                paints[i] = repaint.paint;
+            }
+        }
+        paints
     }
 
     /// For every ink the one it counts as: itself, unless it was merged into another.
     #[must_use]
     pub fn counts_as(&self, choice: &InkChoice) -> Vec<InkId> {
-        let at = |colour: Rgb| {
-            let same = |ink: &Ink| !ink.clear && ink.colour == colour;
-            self.inks.iter().position(same)
-        };
         let mut counts: Vec<usize> = (0..self.inks.len()).collect();
         // In the order in which they were merged: what was merged into an ink goes on with it.
         for merge in &choice.merged {
-            if let (Some(from), Some(into)) = (at(merge.colour), at(merge.into)) {
+            if let (Some(from), Some(into)) = (self.ink_of(merge.colour), self.ink_of(merge.into)) {
                 let (from, into) = (counts[from], counts[into]);
                 for own in &mut counts {
                     if *own == from {
@@ -177,14 +208,17 @@ impl Solid {
     #[must_use]
     pub fn background(&self, choice: Background) -> Option<usize> {
         let clear = self.inks.iter().position(|ink| ink.clear);
+        // Transparency that something encloses was cleared there; around it there is another ground.
+        let around = clear.filter(|&i| self.inks[i].border_px > 0);
+        let own = || (0..self.inks.len()).filter(|&i| !self.inks[i].enclosed);
         match choice {
             Background::None => clear,
-            Background::Auto if clear.is_some() => clear,
+            Background::Auto if around.is_some() => around,
             Background::Auto => {
                 let most = |i: &usize| (self.inks[*i].border_px, std::cmp::Reverse(*i));
-                (0..self.inks.len()).max_by_key(most)
+                own().max_by_key(most)
             }
-            Background::Colour { colour } => (0..self.inks.len()).min_by(|&a, &b| {
+            Background::Colour { colour } => own().min_by(|&a, &b| {
                 let d = |i: usize| difference(self.inks[i].colour, colour);
                 d(a).total_cmp(&d(b))
             }),

@@ -33,6 +33,13 @@ pub enum InkReason {
         /// The threshold, percent of full white.
         percent: f64,
     },
+    /// One tone, both thresholds of a band given.
+    Band {
+        /// The lower threshold, percent of full white.
+        above: f64,
+        /// The upper threshold, percent.
+        percent: f64,
+    },
     /// One tone, a threshold for every place.
     Local {
         /// Side of the square that each threshold looks at, px.
@@ -75,6 +82,10 @@ impl std::fmt::Display for InkReason {
                     "What is darker than {percent:.0} % of full white is ink."
                 )
             }
+            Self::Band { above, percent } => write!(
+                f,
+                "What lies between {above:.0} % and {percent:.0} % of full white is ink."
+            ),
             Self::Local { window } => write!(
                 f,
                 "What is darker than its surroundings, {window} px across, is ink."

@@ -6,9 +6,10 @@ use rayon::prelude::*;
 
 use crate::inks::mixes::Values;
 use crate::inks::{
-    EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, flat, label, mixes, noise, noise_sigma,
-    paper, softness, tone,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, difference, flat, label, mixes,
+    noise, noise_sigma, paper, rim, softness, tone,
 };
+use crate::limits;
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
 
@@ -16,7 +17,8 @@ use crate::stop::{Stop, Stopped};
 ///
 /// # Errors
 /// [`Stopped`] when `stop` was set.
-pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, Stopped> {
+pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
+    let mode = asked.mode;
     let noise = noise_sigma(picture);
     stop.check()?;
     // A threshold given by hand means the tones as they are.
@@ -29,16 +31,25 @@ pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, 
     };
     stop.check()?;
     let levelled = even.as_ref().map(|l| l.fall);
-    let calm = noise::calmed(even.as_ref().map_or(picture, |l| &l.picture), noise);
+    let lit = even.as_ref().map_or(picture, |l| &l.picture);
+    let calm = if noise > TEXTURE {
+        lit.clone()
+    } else {
+        noise::calmed(lit, noise)
+    };
     stop.check()?;
     let parted = match mode {
         InkMode::Mono {
             threshold,
             invert,
             local,
-        } => tone::part(&calm, threshold, invert, local),
-        InkMode::Auto => flat_inks(&calm, None, noise, stop)?,
-        InkMode::Count { count } => flat_inks(&calm, Some(count), noise, stop)?,
+            above,
+        } => {
+            let percent = threshold.map(|t| (t, above));
+            tone::part(&calm, percent, invert, local)
+        }
+        InkMode::Auto => flat_inks(&calm, None, &asked.added, noise, stop)?,
+        InkMode::Count { count } => flat_inks(&calm, Some(count), &asked.added, noise, stop)?,
     };
     stop.check()?;
     let Parted {
@@ -52,7 +63,7 @@ pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, 
     if levelled.is_some() && matches!(field, EdgeField::Colours { .. }) {
         as_seen(picture, &labels, &mut inks);
     }
-    Ok(Solid {
+    let mut solid = Solid {
         width: picture.width(),
         height: picture.height(),
         labels,
@@ -64,7 +75,13 @@ pub fn separate(picture: &Picture, mode: InkMode, stop: &Stop) -> Result<Solid, 
         edge_width: edges.width,
         scatter,
         levelled,
-    })
+    };
+    if let Some((kind, part)) = asked.rim {
+        let width = part * f64::from(solid.width);
+        rim::apply(&mut solid, kind, width, stop)?;
+    }
+    solid.keep_enclosed(&asked.enclosed);
+    Ok(solid)
 }
 
 /// A picture parted: labels, inks `I`, where the edges are, and why.
@@ -79,6 +96,10 @@ pub(super) struct Parted<I> {
 /// Most inks that thin parts may add to those found in flat places.
 const MOST_THIN: usize = 3;
 
+/// Noise above which half the picture is texture: there is nothing flat in it, and calming it
+/// would only make blots, 0 to 255.
+const TEXTURE: f64 = 40.0;
+
 /// Least share of the picture that must lie on flat colours.
 const LEAST_FLAT: f64 = 0.04;
 
@@ -86,15 +107,28 @@ const LEAST_FLAT: f64 = 0.04;
 fn flat_inks(
     picture: &Picture,
     asked: Option<usize>,
+    added: &[Rgb],
     noise: f64,
     stop: &Stop,
 ) -> Result<Parted<flat::Colour>, Stopped> {
     let noisy = noise >= noise::CALM_SIGMA;
     let left = if noisy { noise_sigma(picture) } else { noise };
+    if left > TEXTURE {
+        return Ok(Parted {
+            reason: InkReason::NotFlat,
+            ..tone::part(picture, None, false, false)
+        });
+    }
     let cells = flat::Cells::gather(picture, left);
     stop.check()?;
     let found = cells.flat_colours(asked);
     let mut colours = found.colours;
+    for &colour in added {
+        let known = |c: &flat::Colour| !c.1 && difference(c.0, colour) < flat::SAME_ADDED;
+        if colours.len() < *limits::INKS.end() && !colours.iter().any(known) {
+            colours.push((colour, false));
+        }
+    }
     if colours.is_empty() || found.share < LEAST_FLAT {
         return Ok(Parted {
             reason: InkReason::NotFlat,
@@ -120,7 +154,9 @@ fn flat_inks(
         width: picture.width() as usize,
         height: picture.height() as usize,
     };
-    let most = asked.unwrap_or(colours.len() + MOST_THIN);
+    let most = asked
+        .unwrap_or(colours.len() + MOST_THIN)
+        .max(colours.len());
     let label::Labelled { labels, scatter } =
         label::label(&canvas, &cells, &mut colours, most, noisy, stop)?;
     if colours.len() < 2 {
@@ -222,6 +258,7 @@ fn in_order_of_share(parted: Parted<flat::Colour>, picture: &Picture) -> Parted<
         .map(|(&i, (colour, clear))| Ink {
             colour,
             clear,
+            enclosed: false,
             share: count[i] as f64 / total,
             border_px: border[i],
         })

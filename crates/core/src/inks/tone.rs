@@ -120,7 +120,7 @@ fn median(part: &[u64], first: usize) -> u8 {
 /// found.
 pub(super) fn part(
     picture: &Picture,
-    percent: Option<f64>,
+    percent: Option<(f64, Option<f64>)>,
     invert: bool,
     local: bool,
 ) -> Parted<Colour> {
@@ -133,8 +133,17 @@ pub(super) fn part(
         let window = local::window(size);
         values = local::above_surroundings(&values, size, window);
         (f64::from(local::EVEN), InkReason::Local { window })
-    } else if let Some(p) = percent {
-        (p * 2.55, InkReason::Given { percent: p })
+    } else if let Some((percent, Some(above))) = percent {
+        // How far beyond either end of the band a tone lies.
+        let beyond = |v: f64| (v - percent * 2.55).max(above * 2.55 - v);
+        let folded = |v: usize| (128.0 + beyond(v as f64)).round().clamp(0.0, 255.0) as u8;
+        let table: [u8; 256] = std::array::from_fn(folded);
+        values
+            .par_iter_mut()
+            .for_each(|v| *v = table[usize::from(*v)]);
+        (127.5, InkReason::Band { above, percent })
+    } else if let Some((percent, None)) = percent {
+        (percent * 2.55, InkReason::Given { percent })
     } else if let Some((t, dark, light)) = between_tones(&tone.histogram) {
         levels = Some([f32::from(dark), f32::from(light)]);
         let reason = InkReason::Threshold {

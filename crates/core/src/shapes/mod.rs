@@ -144,6 +144,8 @@ pub struct DesignInk {
     pub part_of: Option<InkId>,
     /// Whether it is transparency.
     pub clear: bool,
+    /// Whether it is enclosed ground that was kept.
+    pub enclosed: bool,
     /// Part of the picture, 0 to 1.
     pub share: f64,
     /// Area of its shapes, or of its pixels while dropped, mm².
@@ -286,6 +288,7 @@ pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
             paint: parts.paints[i],
             part_of: Some(parts.counts_as[i]).filter(|c| usize::from(c.0) != i),
             clear: ink.clear,
+            enclosed: ink.enclosed,
             share: map.ink_px[i] as f64 / total as f64,
             area,
             shapes: own().count(),

@@ -53,6 +53,7 @@ pub(crate) fn recipe(picture: &Picture, edges: Edges) -> Recipe {
         threshold: None,
         invert: false,
         local: false,
+        above: None,
     };
     recipe.trace.edges = edges;
     recipe

@@ -5,6 +5,7 @@
 
 mod density;
 mod jpeg;
+mod quality;
 
 use std::io::Cursor;
 
@@ -22,6 +23,8 @@ pub struct Artwork {
     pub ppi: Option<f64>,
     /// Name of the format, such as `PNG`.
     pub format: &'static str,
+    /// Quality its tables state, 1 to 100, of a JPEG.
+    pub jpeg_quality: Option<f64>,
     /// What was done on the way in that a person should know.
     pub notices: Vec<String>,
 }
@@ -123,6 +126,9 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
         picture,
         ppi: density::ppi(bytes, image_format),
         format,
+        jpeg_quality: (image_format == ImageFormat::Jpeg)
+            .then(|| quality::quality(bytes))
+            .flatten(),
         notices,
     })
 }

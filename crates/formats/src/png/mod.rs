@@ -73,6 +73,24 @@ pub fn write_picture(picture: &Picture) -> Result<Vec<u8>, PngError> {
     )
 }
 
+/// A mask: verdigris where it is on, clear elsewhere.
+///
+/// # Errors
+/// When the encoder fails.
+pub fn write_mask((width, height): (u32, u32), on: &[bool]) -> Result<Vec<u8>, PngError> {
+    let mut out = Vec::new();
+    let mut encoder = png::Encoder::new(&mut out, width, height);
+    encoder.set_color(png::ColorType::Indexed);
+    encoder.set_depth(png::BitDepth::Eight);
+    encoder.set_compression(png::Compression::Fast);
+    encoder.set_palette(vec![0, 0, 0, 23, 120, 107]);
+    encoder.set_trns(vec![0, 150]);
+    let mut writer = encoder.write_header()?;
+    writer.write_image_data(&on.iter().map(|&on| u8::from(on)).collect::<Vec<_>>())?;
+    writer.finish()?;
+    Ok(out)
+}
+
 /// A solid picture, every pixel in the colour of its ink among `paints`; transparency white.
 ///
 /// # Errors

@@ -126,6 +126,22 @@ async fn artwork(
         .body(bytes))
 }
 
+#[get("/jobs/{id}/results/{key}/cleaned.png")]
+async fn cleaned(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+) -> Result<HttpResponse, WebError> {
+    let outcome = shop.workshop.kept(path.into_inner().1).await?;
+    let bytes = shop
+        .workshop
+        .run(move |_| Ok(png::write_picture(&outcome.cleaned.picture)?))
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("image/png")
+        .insert_header(FOR_EVER)
+        .body(bytes))
+}
+
 #[get("/jobs/{id}/results/{key}/solid.png")]
 async fn solid(
     shop: web::Data<Shop>,
@@ -180,5 +196,9 @@ async fn outlines(
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
-    config.service(artwork).service(solid).service(outlines);
+    config
+        .service(artwork)
+        .service(cleaned)
+        .service(solid)
+        .service(outlines);
 }

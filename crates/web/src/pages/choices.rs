@@ -3,7 +3,7 @@
 //! `changed` lists the fields a person touched; only those are taken, so a figure that is merely
 //! shown (rounded, or chosen by the program) never becomes a choice.
 
-use inky_core::inks::{InkMode, InkName, Merge, Repaint, Rgb, Switch};
+use inky_core::inks::{InkMode, InkName, Merge, Repaint, Rgb, Rim, RimKind, Switch};
 use inky_core::recipe::{Recipe, RecipeError};
 use inky_core::shapes::Edges;
 use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area, parse_length};
@@ -11,6 +11,7 @@ use inky_store::Job;
 use serde::Deserialize;
 
 use crate::error::WebError;
+use crate::pages::cleaning;
 use crate::view::Line;
 use crate::view::text;
 
@@ -42,6 +43,15 @@ pub(crate) struct Choices {
     into: String,
     repaint: String,
     paint: String,
+    above: String,
+    band: String,
+    rim: String,
+    rim_width: String,
+    added: String,
+    not_added: String,
+    enclosed: String,
+    not_enclosed: String,
+    clean: String,
 }
 
 /// What a field holds when the figure is left to the program.
@@ -97,6 +107,8 @@ impl Choices {
         job: &Job,
         unit: Unit,
     ) -> Result<(), WebError> {
+        let frame = cleaning::frame(recipe, job);
+        let (width_px, height_px) = (frame.width, frame.height);
         match field {
             "mode" => {
                 recipe.inks.mode = match self.mode.as_str() {
@@ -104,6 +116,7 @@ impl Choices {
                         threshold: None,
                         invert: false,
                         local: false,
+                        above: None,
                     },
                     "several" => InkMode::Count {
                         count: self.count()?,
@@ -117,11 +130,14 @@ impl Choices {
                 }
             }
             "threshold" | "invert" | "local" => {
-                let before = match recipe.inks.mode {
+                let (before, above) = match recipe.inks.mode {
                     InkMode::Mono {
-                        threshold, local, ..
-                    } => (threshold, local),
-                    _ => (None, false),
+                        threshold,
+                        local,
+                        above,
+                        ..
+                    } => ((threshold, local), above),
+                    _ => ((None, false), None),
                 };
                 let (threshold, local) = match (field, self.threshold.as_str()) {
                     ("invert", _) => before,
@@ -133,8 +149,52 @@ impl Choices {
                     threshold,
                     invert: self.invert == "on",
                     local,
+                    above: above.filter(|&a| threshold.is_some_and(|t| a < t)),
                 };
             }
+            "band" | "above" => {
+                if let InkMode::Mono {
+                    threshold, above, ..
+                } = &mut recipe.inks.mode
+                {
+                    let upper = number("threshold", &self.threshold, "45 %")?;
+                    *threshold = Some(upper);
+                    *above = match field {
+                        "band" => (self.band == "on").then_some((upper / 2.0).floor()),
+                        _ => Some(number("above", &self.above, "20 %")?),
+                    };
+                }
+            }
+            "rim" | "rim_width" => {
+                let width = length("rim_width", &self.rim_width, unit)?;
+                recipe.inks.rim = match self.rim.as_str() {
+                    "band" => Some(RimKind::Band),
+                    "pulled-in" => Some(RimKind::PulledIn),
+                    _ => None,
+                }
+                .map(|kind| Rim { kind, width });
+            }
+            "added" => {
+                let colour = colour(&self.added)?;
+                recipe.inks.added.retain(|&c| c != colour);
+                recipe.inks.added.push(colour);
+            }
+            "not_added" => {
+                let colour = colour(&self.not_added)?;
+                recipe.inks.added.retain(|&c| c != colour);
+            }
+            "enclosed" => {
+                let place = cleaning::place(recipe, job, &self.enclosed)
+                    .ok_or_else(|| wrong("notice", "point inside the picture"))?;
+                recipe.inks.enclosed.push(place);
+            }
+            "not_enclosed" => {
+                let index: usize = self.not_enclosed.parse().unwrap_or(usize::MAX);
+                if index < recipe.inks.enclosed.len() {
+                    recipe.inks.enclosed.remove(index);
+                }
+            }
+            "clean" => *recipe = cleaning::edited(recipe, job, &self.clean)?,
             "tolerance" => {
                 recipe.trace.tolerance =
                     self.automatic(&self.tolerance, |t| length("tolerance", t, unit))?;
@@ -165,24 +225,23 @@ impl Choices {
             "width" => {
                 recipe.size = recipe.size.with_width(
                     length("width", &self.width, unit)?,
-                    job.width_px,
-                    job.height_px,
+                    width_px,
+                    height_px,
                 );
             }
             "height" => {
                 recipe.size = recipe.size.with_height(
                     length("height", &self.height, unit)?,
-                    job.width_px,
-                    job.height_px,
+                    width_px,
+                    height_px,
                 );
             }
             "locked" => {
                 recipe.size.locked = self.locked == "on";
                 if recipe.size.locked {
-                    recipe.size =
-                        recipe
-                            .size
-                            .with_width(recipe.size.width, job.width_px, job.height_px);
+                    recipe.size = recipe
+                        .size
+                        .with_width(recipe.size.width, width_px, height_px);
                 }
             }
             "switch" => {
@@ -287,105 +346,4 @@ fn length(field: &'static str, text: &str, unit: Unit) -> Result<Mm, WebError> {
         )),
         Err(e) => Err(wrong(field, e)),
     }
-}
-
-/// Names what changed from one recipe to the next; `None` where nothing did.
-pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<String> {
-    let len = |mm: f64, decimals| format!("{} {}", text::length(mm, unit, decimals), unit.symbol());
-    if old == new {
-        return None;
-    }
-    if old.inks.mode != new.inks.mode {
-        return Some(match new.inks.mode {
-            InkMode::Auto => "Inks found by themselves".to_owned(),
-            InkMode::Count { count } => format!("{count} inks"),
-            InkMode::Mono {
-                threshold: Some(t), ..
-            } => format!("Threshold {t:.0} %"),
-            InkMode::Mono { local: true, .. } => "Threshold by surroundings".to_owned(),
-            InkMode::Mono { invert: true, .. } => "One tone, inverted".to_owned(),
-            InkMode::Mono { invert: false, .. } => "One tone".to_owned(),
-        });
-    }
-    if let Some(switch) = new
-        .inks
-        .switched
-        .last()
-        .filter(|_| old.inks.switched != new.inks.switched)
-    {
-        return Some(format!(
-            "{} {}",
-            switch.colour,
-            if switch.kept { "kept" } else { "dropped" }
-        ));
-    }
-    if old.inks.merged != new.inks.merged {
-        let gone = old
-            .inks
-            .merged
-            .iter()
-            .find(|m| !new.inks.merged.contains(m));
-        return Some(match (new.inks.merged.last(), gone) {
-            (Some(m), _) if !old.inks.merged.contains(m) => {
-                format!("{} merged into {}", m.colour, m.into)
-            }
-            (_, Some(m)) => format!("{} an ink of its own", m.colour),
-            _ => "Inks merged".to_owned(),
-        });
-    }
-    if old.inks.repainted != new.inks.repainted {
-        return Some("Ink in another colour".to_owned());
-    }
-    if old.inks.names != new.inks.names {
-        return Some("Ink renamed".to_owned());
-    }
-    let (a, b) = (&old.trace, &new.trace);
-    if a.tolerance != b.tolerance {
-        let told = b
-            .tolerance
-            .map_or_else(|| "by itself".to_owned(), |t| len(t.get(), 3));
-        return Some(format!("Follow within {told}"));
-    }
-    if a.min_part != b.min_part {
-        let told = b.min_part.map_or_else(
-            || "by itself".to_owned(),
-            |p| format!("{} mm²", text::small_area(p.get())),
-        );
-        return Some(format!("Smallest part {told}"));
-    }
-    if a.corner != b.corner {
-        let told = b
-            .corner
-            .map_or_else(|| "by itself".to_owned(), |c| format!("{:.0}°", c.get()));
-        return Some(format!("Corners above {told}"));
-    }
-    if a.smooth != b.smooth {
-        let told = b
-            .smooth
-            .map_or_else(|| "by itself".to_owned(), |l| len(l.get(), 2));
-        return Some(format!("Smooth under {told}"));
-    }
-    if a.edges != b.edges {
-        return Some(match b.edges {
-            Edges::All => "All edges".to_owned(),
-            Edges::Outer => "Outer edge only".to_owned(),
-            Edges::Solid => "Solid shapes".to_owned(),
-            Edges::CentreLine => "Centre lines".to_owned(),
-        });
-    }
-    if old.size.locked != new.size.locked {
-        return Some(
-            if new.size.locked {
-                "Sides locked"
-            } else {
-                "Sides freed"
-            }
-            .to_owned(),
-        );
-    }
-    Some(format!(
-        "Size {} × {}",
-        len(new.size.width.get(), 1),
-        len(new.size.height.get(), 1)
-    ))
 }

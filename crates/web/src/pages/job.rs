@@ -6,13 +6,15 @@ use actix_web::{HttpRequest, HttpResponse, Responder, get, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
 use inky_core::recipe::Recipe;
+use inky_core::stop::Stop;
 use inky_core::units::Unit;
 use inky_store::{History, Job, JobId, Store};
 use serde::Deserialize;
 
 use crate::Shop;
 use crate::error::WebError;
-use crate::pages::choices::{Choices, name_of_change};
+use crate::pages::change::name_of_change;
+use crate::pages::choices::Choices;
 use crate::pages::units::Reader;
 use crate::view::{Line, LineBody, Ticket, same_controls, ticket};
 use crate::workshop::{Outcome, Wanted};
@@ -44,20 +46,28 @@ struct Opened {
     swap: bool,
 }
 
-struct Loaded {
-    job: Job,
+pub(crate) struct Loaded {
+    pub(crate) job: Job,
     history: History,
-    recipe: Recipe,
+    pub(crate) recipe: Recipe,
 }
 
 impl Loaded {
     /// The ticket of a recipe, in force or tried, with its outcome.
-    fn ticket(&self, recipe: &Recipe, outcome: &Outcome, line: Line, unit: Unit) -> Ticket {
-        ticket(&self.job, &self.history, recipe, outcome, line, unit)
+    fn ticket(
+        &self,
+        recipe: &Recipe,
+        (outcome, beside): (&Outcome, Option<&Outcome>),
+        line: Line,
+        unit: Unit,
+    ) -> Ticket {
+        let mut ticket = ticket(&self.job, &self.history, recipe, outcome, line, unit);
+        ticket.compare_with(beside, unit);
+        ticket
     }
 }
 
-fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
+pub(crate) fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
     let recipe = serde_json::from_str(&store.step(id)?.recipe)?;
     Ok(Loaded {
         job: store.job(id)?,
@@ -66,7 +76,7 @@ fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
     })
 }
 
-async fn loaded(shop: &web::Data<Shop>, id: JobId) -> Result<Loaded, WebError> {
+pub(crate) async fn loaded(shop: &web::Data<Shop>, id: JobId) -> Result<Loaded, WebError> {
     let shop = shop.clone();
     web::block(move || load(&shop.store, id)).await?
 }
@@ -82,14 +92,48 @@ async fn show(
         .workshop
         .trace(id, now.recipe.clone(), Wanted::Kept)
         .await?;
-    Ok(ticket(
-        &now.job,
-        &now.history,
-        &now.recipe,
-        &outcome,
-        line,
-        unit,
-    ))
+    let beside = remembered(shop, id).await?;
+    Ok(now.ticket(&now.recipe, (&outcome, beside.as_deref()), line, unit))
+}
+
+/// Kind under which the recipe of a remembered result is kept.
+const REMEMBERED: &str = "remembered";
+
+/// The result that was remembered to compare others with.
+async fn remembered(shop: &web::Data<Shop>, id: JobId) -> Result<Option<Arc<Outcome>>, WebError> {
+    let store = shop.store.clone();
+    let kept = web::block(move || store.result(id, REMEMBERED, REMEMBERED)).await??;
+    let Some(recipe) = kept.and_then(|json| serde_json::from_slice::<Recipe>(&json).ok()) else {
+        return Ok(None);
+    };
+    // Of an artwork that was replaced since there may be none.
+    let made = shop
+        .workshop
+        .run(move |stages| stages.outcome(id, &recipe, false, &Stop::new()))
+        .await;
+    Ok(made.ok())
+}
+
+/// Remembers the result in force, or forgets the one remembered.
+#[post("/jobs/{id}/remember")]
+async fn remember(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Move>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
+    let now = loaded(&shop, *id).await?;
+    let (store, job) = (shop.store.clone(), *id);
+    let recipe = if remembered(&shop, job).await?.is_some() {
+        Vec::new()
+    } else {
+        serde_json::to_vec(&now.recipe)?
+    };
+    web::block(move || store.keep_result(job, REMEMBERED, REMEMBERED, &recipe)).await??;
+    let line = Line::from_slug(&form.line).unwrap_or(Line::Trace);
+    let t = show(&shop, job, line, reader.0).await?;
+    Ok(answer(&request, t, true, false))
 }
 
 #[get("/jobs/{id}")]
@@ -129,7 +173,7 @@ async fn one_line(
 fn answer(request: &HttpRequest, t: Ticket, kept: bool, reshaped: bool) -> HttpResponse {
     let traced = serde_json::json!({ "traced": {
         "key": t.key, "solid": t.solid_key, "width": t.width_mm, "height": t.height_mm,
-        "shown": t.shown,
+        "cleaned": t.cleaned_key, "frame": t.frame, "remembered": t.remembered, "shown": t.shown,
     }});
     let mut response = Update {
         t,
@@ -173,7 +217,12 @@ async fn preview(
     let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Preview).await?;
     Ok(answer(
         &request,
-        now.ticket(&recipe, &outcome, form.line(), reader.0),
+        now.ticket(
+            &recipe,
+            (&outcome, remembered(&shop, *id).await?.as_deref()),
+            form.line(),
+            reader.0,
+        ),
         false,
         false,
     ))
@@ -189,11 +238,13 @@ async fn choose(
 ) -> Result<HttpResponse, WebError> {
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
     let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Kept).await?;
+    let beside = remembered(&shop, *id).await?;
+    let both = (outcome.as_ref(), beside.as_deref());
     let reshaped = !same_controls(&now.recipe, &recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
             &request,
-            now.ticket(&recipe, &outcome, form.line(), reader.0),
+            now.ticket(&recipe, both, form.line(), reader.0),
             true,
             false,
         ));
@@ -208,7 +259,7 @@ async fn choose(
     .await??;
     Ok(answer(
         &request,
-        after.ticket(&recipe, &outcome, form.line(), reader.0),
+        after.ticket(&recipe, both, form.line(), reader.0),
         true,
         reshaped,
     ))
@@ -269,5 +320,6 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(choose)
         .service(undo)
         .service(redo)
+        .service(remember)
         .service(one_line);
 }

@@ -2,12 +2,13 @@
 
 use actix_multipart::form::MultipartForm;
 use actix_multipart::form::tempfile::TempFile;
+use actix_multipart::form::text::Text;
 use actix_web::{HttpRequest, HttpResponse, Responder, get, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
 use inky_core::limits;
 use inky_core::recipe::{Recipe, Size};
-use inky_core::units::{DEFAULT_PPI, Unit};
+use inky_core::units::{DEFAULT_PPI, Length, Mm, Unit, parse_length};
 use inky_formats::picture::{self, ReadError};
 use inky_formats::png;
 use inky_store::{JobDetails, JobFilter, JobId, NewJob, Store};
@@ -25,6 +26,8 @@ struct Page {
     words: String,
     any: bool,
     unit: &'static str,
+    /// A sheet that pictures may be fitted to, in the reader's unit.
+    sheet: [&'static str; 3],
 }
 
 #[derive(Template, WebTemplate)]
@@ -82,6 +85,10 @@ async fn page(
         words,
         any,
         unit: unit.symbol(),
+        sheet: match unit {
+            Unit::Mm => ["600", "300", "150"],
+            Unit::In => ["24", "12", "6"],
+        },
     }
     .respond_to(&request)
     .map_into_boxed_body())
@@ -91,13 +98,68 @@ async fn page(
 struct Upload {
     #[multipart(rename = "file", limit = "65 MiB")]
     files: Vec<TempFile>,
+    /// `ppi`, `fit` or `width`.
+    arrive: Option<Text<String>>,
+    fit_width: Option<Text<String>>,
+    fit_height: Option<Text<String>>,
+    arrive_width: Option<Text<String>>,
+}
+
+/// The finished size of a picture as it arrives.
+#[derive(Clone, Copy)]
+enum Arrival {
+    /// By the pixels per inch that its file states.
+    Stated,
+    /// As large as fits.
+    Fit(Mm, Mm),
+    /// So wide.
+    Wide(Mm),
+}
+
+impl Arrival {
+    fn of(form: &Upload, unit: Unit) -> Result<Self, WebError> {
+        let length = |text: &Option<Text<String>>| {
+            let text = text.as_ref().map_or("", |t| t.0.as_str());
+            match parse_length(text, unit) {
+                Ok(Length::Mm(mm)) if limits::SIDE_MM.contains(&mm) => Ok(Mm::new(mm)),
+                Ok(_) => Err("a size on arrival is a length between 1 mm and 20 m".to_owned()),
+                Err(e) => Err(e.to_string()),
+            }
+            .map_err(|message| WebError::Field {
+                field: "file",
+                message,
+            })
+        };
+        Ok(match form.arrive.as_ref().map(|t| t.0.as_str()) {
+            Some("fit") => Self::Fit(length(&form.fit_width)?, length(&form.fit_height)?),
+            Some("width") => Self::Wide(length(&form.arrive_width)?),
+            _ => Self::Stated,
+        })
+    }
+
+    /// The size of a picture of so many px.
+    fn size(self, (w, h): (u32, u32), stated: Option<f64>) -> Size {
+        let size = Size::at_ppi(w, h, stated.unwrap_or(DEFAULT_PPI));
+        match self {
+            Self::Stated => size,
+            Self::Wide(width) => size.with_width(width, w, h),
+            Self::Fit(width, height) => {
+                let by_width = size.with_width(width, w, h);
+                if by_width.height.get() <= height.get() {
+                    by_width
+                } else {
+                    size.with_height(height, w, h)
+                }
+            }
+        }
+    }
 }
 
 /// Makes one job of one file.
-fn bring_in(store: &Store, name: &str, bytes: &[u8]) -> Result<JobId, WebError> {
+fn bring_in(store: &Store, name: &str, bytes: &[u8], arrival: Arrival) -> Result<JobId, WebError> {
     let artwork = picture::read(bytes)?;
     let size_px = (artwork.picture.width(), artwork.picture.height());
-    let size = Size::at_ppi(size_px.0, size_px.1, artwork.ppi.unwrap_or(DEFAULT_PPI));
+    let size = arrival.size(size_px, artwork.ppi);
     let recipe = Recipe::automatic(fitting(size));
     let details = JobDetails {
         title: title(name),
@@ -152,8 +214,11 @@ fn title(file_name: &str) -> String {
 async fn create(
     shop: web::Data<Shop>,
     form: MultipartForm<Upload>,
+    reader: Reader,
 ) -> Result<HttpResponse, WebError> {
-    let files = form.into_inner().files;
+    let form = form.into_inner();
+    let arrival = Arrival::of(&form, reader.0)?;
+    let files = form.files;
     if files.is_empty() || files.iter().all(|f| f.size == 0) {
         return Err(ReadError::Empty.into());
     }
@@ -169,7 +234,7 @@ async fn create(
                     .unwrap_or_else(|| "pasted.png".to_owned());
                 let bytes = std::fs::read(file.file.path())
                     .map_err(|e| WebError::Internal(e.to_string()))?;
-                let job = bring_in(&store, &name, &bytes).map_err(|e| match e {
+                let job = bring_in(&store, &name, &bytes, arrival).map_err(|e| match e {
                     WebError::Picture(why) => {
                         let before = if made.is_empty() {
                             String::new()
@@ -294,6 +359,23 @@ mod tests {
     fn titles_come_from_file_names() {
         assert_eq!(title("old_lock-sign.final.png"), "Old lock sign final");
         assert_eq!(title(".png"), "Untitled");
+    }
+
+    #[test]
+    fn a_picture_arrives_as_large_as_fits() {
+        let mm = |size: Size| (size.width.get().round(), size.height.get().round());
+        let fit = Arrival::Fit(Mm::new(600.0), Mm::new(300.0));
+        assert_eq!(mm(fit.size((200, 100), None)), (600.0, 300.0));
+        assert_eq!(mm(fit.size((200, 200), None)), (300.0, 300.0));
+        assert_eq!(mm(fit.size((400, 100), None)), (600.0, 150.0));
+        assert_eq!(
+            mm(Arrival::Wide(Mm::new(80.0)).size((200, 100), None)),
+            (80.0, 40.0)
+        );
+        assert_eq!(
+            mm(Arrival::Stated.size((254, 127), Some(254.0))),
+            (25.0, 13.0)
+        );
     }
 
     #[test]

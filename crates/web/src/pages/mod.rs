@@ -1,10 +1,13 @@
 //! The pages, one file each with its routes.
 
 mod bench;
+mod change;
 mod choices;
+mod cleaning;
 mod details;
 mod job;
 mod jobs;
+mod replace;
 mod send;
 mod units;
 
@@ -19,6 +22,8 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     jobs::routes(config);
     details::routes(config);
     bench::routes(config);
+    cleaning::routes(config);
+    replace::routes(config);
     send::routes(config);
     // Last, since `/jobs/{id}/{line}` would match many of the others.
     job::routes(config);

@@ -113,6 +113,20 @@ async fn cut_png(
     Ok(download(&title, "png", "image/png", body))
 }
 
+#[get("/jobs/{id}/recipe.json")]
+async fn saved_recipe(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+) -> Result<HttpResponse, WebError> {
+    let (title, recipe) = web::block(move || -> Result<_, WebError> {
+        let recipe: Recipe = serde_json::from_str(&shop.store.step(*id)?.recipe)?;
+        Ok((shop.store.job(*id)?.details.title, recipe))
+    })
+    .await??;
+    let body = serde_json::to_vec_pretty(&recipe)?;
+    Ok(download(&title, "json", "application/json", body))
+}
+
 #[get("/jobs/{id}/original")]
 async fn original(shop: web::Data<Shop>, id: web::Path<JobId>) -> Result<HttpResponse, WebError> {
     let (name, original) = web::block(move || -> Result<_, WebError> {
@@ -129,5 +143,9 @@ async fn original(shop: web::Data<Shop>, id: web::Path<JobId>) -> Result<HttpRes
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
-    config.service(cut_svg).service(cut_png).service(original);
+    config
+        .service(cut_svg)
+        .service(cut_png)
+        .service(saved_recipe)
+        .service(original);
 }

@@ -1,11 +1,14 @@
 //! The controls of the open line.
 
-use inky_core::inks::{EdgeField, InkMode};
-use inky_core::recipe::Recipe;
+use inky_core::clean::Step;
+use inky_core::inks::InkMode;
+use inky_core::recipe::{Recipe, Size};
 use inky_core::settings::Settings;
 use inky_core::shapes::Edges;
 use inky_core::units::Unit;
 
+use super::clean::{self, StepRow};
+use super::inks::{InksBody, inks_body};
 use super::job::{Line, ppi};
 use super::text::{self, Bit, bits};
 use crate::workshop::Outcome;
@@ -28,15 +31,14 @@ pub(crate) struct Slider {
 pub(crate) enum LineBody {
     Artwork {
         facts: Vec<(&'static str, Vec<Bit>)>,
+        /// What stands in the way, the worst first: how bad it is and what to do.
+        advice: Vec<(&'static str, String)>,
         notices: Vec<String>,
     },
-    Inks {
-        mode: &'static str,
-        count: Box<Slider>,
-        threshold: Box<Slider>,
-        local: bool,
-        invert: bool,
+    Clean {
+        steps: Vec<StepRow>,
     },
+    Inks(Box<InksBody>),
     Trace {
         sliders: Vec<Slider>,
         edges: &'static str,
@@ -53,8 +55,11 @@ pub(crate) enum LineBody {
 pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> LineBody {
     let (design, settings) = (&outcome.design, &outcome.settings);
     match line {
-        Line::Artwork => artwork_body(outcome),
-        Line::Inks => inks_body(recipe, outcome),
+        Line::Artwork => artwork_body(outcome, unit),
+        Line::Clean => LineBody::Clean {
+            steps: clean::rows(recipe, original_px(outcome)),
+        },
+        Line::Inks => LineBody::Inks(Box::new(inks_body(recipe, outcome, unit))),
         Line::Trace => LineBody::Trace {
             sliders: trace_sliders(recipe, settings, unit),
             edges: match recipe.trace.edges {
@@ -77,19 +82,39 @@ pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -
 pub(crate) fn same_controls(a: &Recipe, b: &Recipe) -> bool {
     let kind = |recipe: &Recipe| {
         let mode = recipe.inks.mode;
-        let local = matches!(mode, InkMode::Mono { local: true, .. });
-        (std::mem::discriminant(&mode), local)
+        let choices = match mode {
+            InkMode::Mono { local, above, .. } => (local, above.is_some()),
+            _ => (false, false),
+        };
+        (std::mem::discriminant(&mode), choices)
     };
-    kind(a) == kind(b)
+    let inks = |recipe: &Recipe| {
+        let inks = &recipe.inks;
+        let rim = inks.rim.map(|rim| rim.kind);
+        (rim, inks.added.clone(), inks.enclosed.clone())
+    };
+    let steps = |recipe: &Recipe| -> Vec<_> {
+        let step = |s: &Step| (s.on, std::mem::discriminant(&s.action));
+        recipe.clean.iter().map(step).collect()
+    };
+    kind(a) == kind(b) && inks(a) == inks(b) && steps(a) == steps(b)
+}
+
+/// Size of the artwork as it came, px.
+pub(super) fn original_px(outcome: &Outcome) -> (u32, u32) {
+    let picture = &outcome.arrived.artwork.picture;
+    (picture.width(), picture.height())
 }
 
 /// Field by field what a body shows.
 pub(super) fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
     let slider = |s: &Slider| (s.name, s.value.clone(), s.automatic);
     match body {
-        LineBody::Inks {
-            count, threshold, ..
-        } => vec![slider(count), slider(threshold)],
+        LineBody::Inks(inks) => {
+            let all = [&inks.count, &inks.threshold, &inks.rim_width];
+            let all = all.into_iter().chain(&inks.above);
+            all.map(slider).collect()
+        }
         LineBody::Trace { sliders, .. } => sliders.iter().map(slider).collect(),
         LineBody::Size { width, height, .. } => {
             vec![
@@ -97,78 +122,60 @@ pub(super) fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
                 ("height", height.clone(), false),
             ]
         }
-        LineBody::Artwork { .. } | LineBody::Send => Vec::new(),
+        LineBody::Artwork { .. } | LineBody::Clean { .. } | LineBody::Send => Vec::new(),
     }
 }
 
-fn artwork_body(outcome: &Outcome) -> LineBody {
+fn artwork_body(outcome: &Outcome, unit: Unit) -> LineBody {
     let artwork = &outcome.arrived.artwork;
     let stated = artwork
         .ppi
         .map_or_else(|| "none".to_owned(), |p| format!("**{p:.0}** ppi"));
+    let (width, height) = original_px(outcome);
+    let mut facts = vec![
+        ("Format", bits(artwork.format)),
+        ("Pixels", bits(&format!("**{width} × {height}** px"))),
+        ("Stated", bits(&stated)),
+        (
+            "At this size",
+            bits(&format!("**{:.0}** ppi", ppi(outcome))),
+        ),
+    ];
+    let mut advice = Vec::new();
+    if let Some(worth) = &outcome.worth {
+        let size = original_size(outcome);
+        let detail = text::length(worth.smallest_detail(size), unit, 2);
+        let percent = |part: f64| format!("**{:.0}** %", part * 100.0);
+        let flat = match worth.flat_colours {
+            0 => "none".to_owned(),
+            n => format!("**{n}**, {} on them", percent(worth.flat_share)),
+        };
+        facts.push((
+            "Finest detail",
+            bits(&format!("**{detail}** {}", unit.symbol())),
+        ));
+        facts.push(("Flat colours", bits(&flat)));
+        facts.push(("Contrast", bits(&percent(worth.contrast))));
+        facts.push(("Grain", bits(&format!("**{:.1}** of 255", worth.noise))));
+        facts.push(match worth.jpeg_quality {
+            Some(quality) => ("JPEG quality", bits(&format!("**{quality:.0}**"))),
+            None => ("Blocks", bits(&percent(worth.blocks))),
+        });
+        facts.push(("Uneven light", bits(&percent(worth.unevenness))));
+        let told = worth.advice(size).into_iter();
+        advice.extend(told.map(|a| (a.verdict.word(), a.text)));
+    }
     LineBody::Artwork {
-        facts: vec![
-            ("Format", bits(artwork.format)),
-            (
-                "Pixels",
-                bits(&format!(
-                    "**{} × {}** px",
-                    outcome.solid.width, outcome.solid.height
-                )),
-            ),
-            ("Stated", bits(&stated)),
-            (
-                "At this size",
-                bits(&format!("**{:.0}** ppi", ppi(outcome))),
-            ),
-        ],
+        facts,
+        advice,
         notices: artwork.notices.clone(),
     }
 }
 
-fn inks_body(recipe: &Recipe, outcome: &Outcome) -> LineBody {
-    let (mode, threshold, local, invert) = match recipe.inks.mode {
-        InkMode::Auto => ("auto", None, false, false),
-        InkMode::Count { .. } => ("several", None, false, false),
-        InkMode::Mono {
-            threshold,
-            local,
-            invert,
-        } => ("mono", threshold, local, invert),
-    };
-    let now = match &outcome.solid.field {
-        EdgeField::Tone { threshold, .. } => f64::from(*threshold) / 2.55,
-        EdgeField::Colours { .. } => 50.0,
-    };
-    LineBody::Inks {
-        mode,
-        count: Box::new(Slider {
-            name: "count",
-            label: "Inks and ground",
-            value: outcome.solid.inks.len().max(2).to_string(),
-            unit: "",
-            least: "2",
-            most: "16",
-            step: "1",
-            log: false,
-            automatic: false,
-            has_automatic: false,
-        }),
-        threshold: Box::new(Slider {
-            name: "threshold",
-            label: "Darker than",
-            value: format!("{:.0}", threshold.unwrap_or(now)),
-            unit: "%",
-            least: "0",
-            most: "100",
-            step: "1",
-            log: false,
-            automatic: threshold.is_none(),
-            has_automatic: true,
-        }),
-        local,
-        invert,
-    }
+/// The size that the whole original has at the scale of the piece.
+pub(super) fn original_size(outcome: &Outcome) -> Size {
+    let (width, height) = original_px(outcome);
+    Size::at_ppi(width, height, ppi(outcome))
 }
 
 fn trace_sliders(recipe: &Recipe, settings: &Settings, unit: Unit) -> Vec<Slider> {

@@ -1,5 +1,6 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
+use inky_core::clean::Action;
 use inky_core::inks::InkMode;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
@@ -7,8 +8,10 @@ use inky_core::trace;
 use inky_core::units::{MM_PER_INCH, Unit};
 use inky_store::{History, Job};
 
-use super::body::{LineBody, body, shown};
-use super::rail::{RailInk, figures, rail};
+use super::body::{LineBody, body, original_px, original_size, shown};
+use super::clean;
+use super::inks;
+use super::rail::{Figure, RailInk, figures, rail};
 use super::text::{self, Bit, bits};
 use crate::workshop::Outcome;
 
@@ -16,6 +19,7 @@ use crate::workshop::Outcome;
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Line {
     Artwork,
+    Clean,
     Inks,
     Trace,
     Size,
@@ -23,8 +27,9 @@ pub(crate) enum Line {
 }
 
 impl Line {
-    pub(crate) const ALL: [Self; 5] = [
+    pub(crate) const ALL: [Self; 6] = [
         Self::Artwork,
+        Self::Clean,
         Self::Inks,
         Self::Trace,
         Self::Size,
@@ -35,6 +40,7 @@ impl Line {
     pub(crate) fn slug(self) -> &'static str {
         match self {
             Self::Artwork => "artwork",
+            Self::Clean => "clean",
             Self::Inks => "inks",
             Self::Trace => "trace",
             Self::Size => "size",
@@ -49,6 +55,7 @@ impl Line {
     fn name(self) -> &'static str {
         match self {
             Self::Artwork => "Artwork",
+            Self::Clean => "Clean",
             Self::Inks => "Inks",
             Self::Trace => "Trace",
             Self::Size => "Size",
@@ -60,7 +67,8 @@ impl Line {
     pub(crate) fn fields(self) -> &'static [&'static str] {
         match self {
             Self::Artwork => &["title"],
-            Self::Inks => &["count", "threshold"],
+            Self::Clean => &["clean"],
+            Self::Inks => &["count", "threshold", "above", "rim_width"],
             Self::Trace => &["tolerance", "corner", "smooth", "min_part"],
             Self::Size => &["width", "height"],
             Self::Send => &["ppi"],
@@ -93,12 +101,28 @@ pub(crate) struct Ticket {
     pub(crate) why: String,
     pub(crate) body: LineBody,
     pub(crate) inks: Vec<RailInk>,
-    pub(crate) figures: Vec<(&'static str, String, &'static str)>,
+    pub(crate) figures: Vec<Figure>,
+    /// Names the remembered result; empty without one.
+    pub(crate) remembered: String,
     pub(crate) announce: String,
     pub(crate) nothing: Option<(&'static str, String)>,
     pub(crate) key: String,
     pub(crate) solid_key: String,
     pub(crate) artwork_key: String,
+    pub(crate) cleaned_key: String,
+    /// From px of the artwork to mm on the piece: the six figures of an affine map.
+    pub(crate) frame: String,
+    /// Millimetres in a pixel of the cleaned artwork.
+    pub(crate) px_mm: f64,
+    /// The tones with one tone, as a path, and where the thresholds lie.
+    pub(crate) tones: Option<(String, Vec<String>)>,
+    /// Whether the open line is Clean and has levels, which are set by the tones.
+    pub(crate) levelled: bool,
+    /// What each clean-up step did.
+    pub(crate) said: Vec<String>,
+    /// Width of a brush to begin with, in the reader's unit, and a colour to paint with.
+    pub(crate) brush: String,
+    pub(crate) darkest: String,
     pub(crate) width_mm: f64,
     pub(crate) height_mm: f64,
     /// What the open line's fields show, by name, and whether the program chose it.
@@ -106,6 +130,17 @@ pub(crate) struct Ticket {
     /// A sentence of figures under the open line's controls, for lines that may have one.
     pub(crate) facts: Option<Vec<Bit>>,
     pub(crate) unit: &'static str,
+}
+
+impl Ticket {
+    /// Puts the figures of a remembered result beside its own.
+    pub(crate) fn compare_with(&mut self, beside: Option<&Outcome>, unit: Unit) {
+        let Some(beside) = beside else { return };
+        self.remembered.clone_from(&beside.key);
+        for (own, other) in self.figures.iter_mut().zip(figures(beside, unit)) {
+            own.beside = Some(other.value);
+        }
+    }
 }
 
 /// Everything shown of a job and one outcome of it.
@@ -141,7 +176,16 @@ pub(crate) fn ticket(
     };
     let at = history.at;
     let body = body(open, recipe, outcome, unit);
-    let shown = shown(&body);
+    // Figures chosen for a reduced copy are not those of the piece.
+    let shown = if outcome.reduced {
+        Vec::new()
+    } else {
+        shown(&body)
+    };
+    let said = match &body {
+        LineBody::Clean { steps } => steps.iter().map(|s| s.said.clone()).collect(),
+        _ => Vec::new(),
+    };
     Ticket {
         id: job.id,
         revision: job.revision,
@@ -163,7 +207,7 @@ pub(crate) fn ticket(
                 number: i + 1,
                 slug: line.slug(),
                 name: line.name(),
-                summary: bits(&summary(line, outcome, unit)),
+                summary: bits(&summary(line, recipe, outcome, unit)),
                 open: line == open,
             })
             .collect(),
@@ -171,43 +215,80 @@ pub(crate) fn ticket(
         fields: match (open, recipe.inks.mode) {
             (Line::Inks, InkMode::Auto) => &[],
             (Line::Inks, InkMode::Count { .. }) => &["count"],
-            (Line::Inks, InkMode::Mono { .. }) => &["threshold"],
+            (Line::Inks, InkMode::Mono { above: None, .. }) => &["threshold", "rim_width"],
             _ => open.fields(),
         },
         why: why(open, recipe, outcome),
         body,
         inks: rail(recipe, outcome, unit),
         figures: figures(outcome, unit),
+        remembered: String::new(),
         announce,
         nothing,
         key: outcome.key.clone(),
         solid_key: outcome.solid_key.clone(),
         artwork_key: outcome.arrived.sha256.chars().take(16).collect(),
+        cleaned_key: outcome.cleaned_key.chars().take(16).collect(),
+        frame: frame_in_mm(outcome),
+        px_mm: size.width.get() / f64::from(outcome.cleaned.frame.width),
+        tones: outcome
+            .tones
+            .as_ref()
+            .map(|t| (inks::tones(t), inks::marks(outcome, recipe))),
+        levelled: open == Line::Clean
+            && recipe
+                .clean
+                .iter()
+                .any(|s| matches!(s.action, Action::Levels(_))),
+        said,
         width_mm: size.width.get(),
         height_mm: size.height.get(),
+        brush: text::length(size.width.get() / 40.0, unit, 1),
+        darkest: darkest(outcome),
         shown,
         facts: facts(open, outcome, unit),
         unit: unit.symbol(),
     }
 }
 
-/// Pixels of the artwork in an inch of the piece.
-pub(super) fn ppi(outcome: &Outcome) -> f64 {
-    f64::from(outcome.solid.width) * MM_PER_INCH / outcome.design.size.width.get()
+/// The darkest ink: what broken lines are most often painted with.
+fn darkest(outcome: &Outcome) -> String {
+    let inks = outcome.solid.inks.iter().filter(|ink| !ink.clear);
+    let dark = inks.min_by_key(|ink| ink.colour.0.iter().map(|&v| u32::from(v)).sum::<u32>());
+    dark.map_or_else(|| "#000000".to_owned(), |ink| ink.colour.to_string())
 }
 
-fn summary(line: Line, outcome: &Outcome, unit: Unit) -> String {
+/// The frame of the cleaned artwork in mm on the piece.
+fn frame_in_mm(outcome: &Outcome) -> String {
+    let frame = &outcome.cleaned.frame;
+    let (across, down) = outcome.design.size.mm_per_px(frame.width, frame.height);
+    let place = kurbo::Affine::scale_non_uniform(across, down) * frame.place;
+    let figures = place.as_coeffs().map(|v| v.to_string());
+    figures.join(" ")
+}
+
+/// Pixels of the artwork in an inch of the piece.
+pub(super) fn ppi(outcome: &Outcome) -> f64 {
+    let frame = &outcome.cleaned.frame;
+    // Of the artwork as it came: enlarging adds none.
+    f64::from(frame.width) / frame.scale() * MM_PER_INCH / outcome.design.size.width.get()
+}
+
+fn summary(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String {
     let (design, f) = (&outcome.design, &outcome.design.figures);
     let symbol = unit.symbol();
     match line {
         Line::Artwork => {
+            let (width, height) = original_px(outcome);
+            let verdict = outcome.worth.as_ref().map_or_else(String::new, |worth| {
+                format!(" · {}", worth.verdict(original_size(outcome)).word())
+            });
             format!(
-                "**{} × {}** px · **{:.0}** ppi",
-                outcome.solid.width,
-                outcome.solid.height,
+                "**{width} × {height}** px · **{:.0}** ppi{verdict}",
                 ppi(outcome)
             )
         }
+        Line::Clean => clean::summary(&recipe.clean),
         Line::Inks => {
             let kept = design.inks.iter().filter(|i| i.letter.is_some()).count();
             format!("**{kept}** kept, **{}** dropped", design.inks.len() - kept)
@@ -247,6 +328,10 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
             }
             None => "The file states no px per inch. It is kept as it came.".to_owned(),
         },
+        Line::Clean if recipe.clean.is_empty() => {
+            "The artwork is traced as it came. Every step can be changed, switched off, moved or taken out later.".to_owned()
+        }
+        Line::Clean => "The steps are replayed from the artwork as it came, from the top.".to_owned(),
         Line::Inks => {
             let reason = outcome.solid.reason.to_string();
             match outcome.solid.levelled {
@@ -329,6 +414,6 @@ fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
             }
         ),
         Line::Trace => too_wide(outcome, unit),
-        Line::Artwork | Line::Inks => return None,
+        Line::Artwork | Line::Clean | Line::Inks => return None,
     }))
 }

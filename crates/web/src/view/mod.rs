@@ -1,6 +1,8 @@
 //! Figures turned into words for the templates, which do no arithmetic.
 
 mod body;
+pub(crate) mod clean;
+mod inks;
 mod job;
 mod jobs;
 mod rail;

@@ -19,7 +19,8 @@ pub(crate) struct RailInk {
     /// Shapes and nodes of a kept ink.
     pub(crate) counts: String,
     pub(crate) kept: bool,
-    pub(crate) clear: bool,
+    /// Whether it can be named, repainted and switched: neither transparency nor enclosed ground.
+    pub(crate) own: bool,
     /// The ink that it counts as, where it was merged into another: its letter, or its name.
     pub(crate) part_of: Option<String>,
     /// Inks that it may be merged into: colour and what they are called.
@@ -27,13 +28,21 @@ pub(crate) struct RailInk {
 }
 
 /// What an ink is called: as it was named by hand, else by its colour.
-fn name_of(recipe: &Recipe, ink: &DesignInk) -> String {
-    let mut names = recipe.inks.names.iter();
-    let named = names.find(|n| n.colour == ink.colour && !ink.clear);
-    match (named, ink.clear) {
-        (Some(n), _) => n.name.clone(),
-        (None, true) => "Clear".to_owned(),
-        (None, false) => colour_name(ink.paint.0).to_owned(),
+fn name_of(recipe: &Recipe, outcome: &Outcome, ink: &DesignInk) -> String {
+    let inks = &outcome.design.inks;
+    let own = |colour| {
+        let found = outcome.solid.ink_of(colour).and_then(|i| inks.get(i));
+        found.is_some_and(|found| std::ptr::eq(found, ink))
+    };
+    if ink.clear {
+        return "Clear".to_owned();
+    }
+    let named = recipe.inks.names.iter().rev().find(|n| own(n.colour));
+    let plain = colour_name(ink.paint.0);
+    match named {
+        Some(n) => n.name.clone(),
+        None if ink.enclosed => format!("{plain}, enclosed"),
+        None => plain.to_owned(),
     }
 }
 
@@ -46,12 +55,17 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
         .map(|ink| {
             let kept = ink.letter.is_some();
             let called = |other: &DesignInk| match &other.letter {
-                Some(letter) => format!("{letter} {}", name_of(recipe, other)),
-                None => name_of(recipe, other),
+                Some(letter) => format!("{letter} {}", name_of(recipe, outcome, other)),
+                None => name_of(recipe, outcome, other),
             };
             let part_of = ink.part_of.map(|i| called(&inks[usize::from(i.0)]));
             let others = inks.iter().filter(|other| {
-                !ink.clear && !other.clear && other.part_of.is_none() && other.colour != ink.colour
+                !ink.clear
+                    && !ink.enclosed
+                    && !other.clear
+                    && !other.enclosed
+                    && other.part_of.is_none()
+                    && other.colour != ink.colour
             });
             let figures = if kept {
                 format!(
@@ -75,11 +89,11 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
                 hatch: if kept { hatch } else { 0 },
                 colour: ink.colour.to_string(),
                 paint: ink.paint.to_string(),
-                name: name_of(recipe, ink),
+                name: name_of(recipe, outcome, ink),
                 figures,
                 counts,
                 kept,
-                clear: ink.clear,
+                own: !ink.clear && !ink.enclosed,
                 part_of,
                 others: others
                     .map(|other| (other.colour.to_string(), called(other)))
@@ -89,13 +103,22 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
         .collect()
 }
 
-/// Name, figure and unit of every measure that is always in sight.
-pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<(&'static str, String, &'static str)> {
+/// A measure that is always in sight.
+pub(crate) struct Figure {
+    pub(crate) name: &'static str,
+    pub(crate) value: String,
+    pub(crate) unit: &'static str,
+    /// The same of the remembered result.
+    pub(crate) beside: Option<String>,
+}
+
+/// The measures that are always in sight.
+pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<Figure> {
     let f = &outcome.design.figures;
     let symbol = unit.symbol();
     let (cut, cut_unit) = text::long_length(f.cut_length, unit);
     let size = outcome.design.size;
-    vec![
+    let all = [
         if f.strokes > 0 {
             ("Stroke lines", f.strokes.to_string(), "")
         } else {
@@ -121,7 +144,15 @@ pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<(&'static str, Strin
             "mm²",
         ),
         ("Cut length", cut, cut_unit),
-    ]
+    ];
+    all.into_iter()
+        .map(|(name, value, unit)| Figure {
+            name,
+            value,
+            unit,
+            beside: None,
+        })
+        .collect()
 }
 
 /// Names of flat colours by hue and lightness, for inks nobody has named.

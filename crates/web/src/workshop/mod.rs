@@ -91,7 +91,8 @@ impl Workshop {
                 previews.insert(job, stop.clone());
             }
         }
-        self.run(move |stages| stages.outcome(job, &recipe, &stop))
+        let quick = wanted == Wanted::Preview;
+        self.run(move |stages| stages.outcome(job, &recipe, quick, &stop))
             .await
     }
 

@@ -1,21 +1,24 @@
 //! The stages of a trace, each kept under a key of exactly what it depends on.
 //!
 //! ```text
-//!   artwork (original) ─► solid (+ ink mode) ─► bounded (+ smallest part, px²; merged inks)
-//!                                                  └► fitted (+ size, tolerance, corner, smoothing) ─► outcome
+//!   artwork (original) ─► cleaned (+ every step so far) ─► solid (+ ink mode)
+//!     └► bounded (+ smallest part, px²; merged inks) ─► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
 use std::num::NonZeroUsize;
 use std::sync::Arc;
 
 use inky_core::boundary::{self, Bounded};
+use inky_core::clean::{self, Cleaned, Step};
 use inky_core::fit::{self, FittedMap};
-use inky_core::inks::{self, Solid};
+use inky_core::inks::{self, Asked, EnclosedPart, InkId, InkMode, Solid, Tone};
+use inky_core::picture::Picture;
 use inky_core::recipe::Recipe;
 use inky_core::settings::{self, Settings};
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::trace;
+use inky_core::worth::Worth;
 use inky_formats::picture::{self, Artwork};
 use inky_store::{JobId, Store};
 use sha2::{Digest, Sha256};
@@ -36,21 +39,51 @@ pub(crate) struct Outcome {
     pub(crate) key: String,
     /// Names its solid picture.
     pub(crate) solid_key: String,
+    /// Names its cleaned artwork; that of the original where there is nothing to clean.
+    pub(crate) cleaned_key: String,
     pub(crate) arrived: Arc<Arrived>,
+    pub(crate) cleaned: Arc<Cleaned>,
+    /// Whether it was made from a copy with fewer pixels, to be there at once.
+    pub(crate) reduced: bool,
     pub(crate) solid: Arc<Solid>,
     pub(crate) bounded: Arc<Bounded>,
     pub(crate) settings: Settings,
     pub(crate) design: Design,
+    /// What the artwork is worth; not for quick answers until it was measured once.
+    pub(crate) worth: Option<Arc<Worth>>,
+    /// Pixels of each tone; with several inks not for quick answers.
+    pub(crate) tones: Option<[u64; 256]>,
+    /// Enclosed parts of the ground that are not kept, the greatest first; not for quick answers.
+    pub(crate) enclosed: Vec<EnclosedPart>,
+}
+
+/// Pixels of the copy that a quick answer is made from; 2 megapixels are traced as they are.
+const QUICK_PX: u64 = 2_100_000;
+
+/// What an outcome is made from.
+struct Base {
+    key: String,
+    /// The cleaned artwork, or a reduced copy of it.
+    picture: Picture,
+    picture_key: String,
+    cleaned_key: String,
+    arrived: Arc<Arrived>,
+    cleaned: Arc<Cleaned>,
+    reduced: bool,
+    quick: bool,
 }
 
 /// The shelves.
 pub(crate) struct Stages {
     store: Store,
     artworks: Shelf<Arrived>,
+    cleaned: Shelf<Cleaned>,
+    reduced: Shelf<Picture>,
     solids: Shelf<Solid>,
     bounded: Shelf<Bounded>,
     fitted: Shelf<FittedMap>,
     outcomes: Shelf<Outcome>,
+    worths: Shelf<Worth>,
 }
 
 const fn room(count: usize) -> NonZeroUsize {
@@ -78,15 +111,20 @@ impl Stages {
         Self {
             store,
             artworks: Shelf::new(room(4)),
+            cleaned: Shelf::new(room(6)),
+            reduced: Shelf::new(room(4)),
             solids: Shelf::new(room(6)),
             bounded: Shelf::new(room(6)),
             fitted: Shelf::new(room(8)),
             outcomes: Shelf::new(room(48)),
+            worths: Shelf::new(room(64)),
         }
     }
 
     pub(crate) fn artwork(&self, job: JobId) -> Result<Arc<Arrived>, WebError> {
-        self.artworks.get_or_make(&job.to_string(), || {
+        // Another original may have taken its place since.
+        let key = self.store.job(job)?.original.to_string();
+        self.artworks.get_or_make(&key, || {
             let original = self.store.original(job)?;
             Ok(Arrived {
                 sha256: original.sha256,
@@ -99,36 +137,95 @@ impl Stages {
         self.outcomes.get(key)
     }
 
-    pub(super) fn outcome(
+    /// The artwork after the steps that are switched on, and its key. Every step's picture is kept
+    /// for a while, so a change runs only the steps from it on.
+    pub(crate) fn cleaned(
+        &self,
+        arrived: &Arrived,
+        steps: &[Step],
+        stop: &Stop,
+    ) -> Result<(Arc<Cleaned>, String), WebError> {
+        let original = &arrived.artwork.picture;
+        let on: Vec<Step> = steps.iter().filter(|s| s.on).cloned().collect();
+        let mut now = Arc::new(Cleaned::original(original));
+        let mut key = arrived.sha256.clone();
+        for n in 0..on.len() {
+            key = digest(&[&key, &serde_json::to_string(&on[n])?]);
+            now = self.cleaned.get_or_make::<WebError>(&key, || {
+                Ok(clean::after(original, &on[..=n], &now, stop)?)
+            })?;
+        }
+        Ok((now, key))
+    }
+
+    /// What an artwork is worth, from its flat colours as they are found by themselves.
+    fn worth(&self, arrived: &Arrived, stop: &Stop) -> Result<Arc<Worth>, WebError> {
+        self.worths.get_or_make(&arrived.sha256, || {
+            let artwork = &arrived.artwork;
+            let asked = Asked::from(InkMode::Auto);
+            let key = digest(&[&arrived.sha256, &serde_json::to_string(&asked)?]);
+            let separate = || inks::separate(&artwork.picture, &asked, stop);
+            let solid = self.solids.get_or_make(&key, separate)?;
+            Ok(Worth::of(&artwork.picture, &solid, artwork.jpeg_quality))
+        })
+    }
+
+    pub(crate) fn outcome(
         &self,
         job: JobId,
         recipe: &Recipe,
+        quick: bool,
         stop: &Stop,
     ) -> Result<Arc<Outcome>, WebError> {
         stop.check()?;
         let arrived = self.artwork(job)?;
         let key = digest(&[&arrived.sha256, &serde_json::to_string(recipe)?]);
-        self.outcomes
-            .get_or_make(&key, || self.make(&key, arrived, recipe, stop))
-    }
-
-    fn make(
-        &self,
-        key: &str,
-        arrived: Arc<Arrived>,
-        recipe: &Recipe,
-        stop: &Stop,
-    ) -> Result<Outcome, WebError> {
+        if let Some(found) = self.outcomes.get(&key) {
+            return Ok(found);
+        }
         recipe.check().map_err(|e| WebError::Field {
             field: "notice",
             message: e.to_string(),
         })?;
-        let mode = recipe.inks.mode();
-        let solid_key = digest(&[&arrived.sha256, &serde_json::to_string(&mode)?]);
-        let picture = &arrived.artwork.picture;
+        let (cleaned, cleaned_key) = self.cleaned(&arrived, &recipe.clean, stop)?;
+        let asked = recipe.asked(&cleaned.frame);
+        let asked_key = serde_json::to_string(&asked)?;
+        let mut base = Base {
+            key,
+            picture: cleaned.picture.clone(),
+            picture_key: cleaned_key.clone(),
+            cleaned_key,
+            arrived,
+            cleaned,
+            reduced: false,
+            quick,
+        };
+        let pixels = base.picture.pixels().len() as u64;
+        let ready = || self.solids.get(&digest(&[&base.cleaned_key, &asked_key]));
+        if quick && pixels > QUICK_PX && ready().is_none() {
+            base.picture_key = format!("{}/{QUICK_PX}", base.cleaned_key);
+            base.key = format!("{}-quick", base.key);
+            let reduce = || Ok::<_, WebError>(base.picture.reduced(QUICK_PX));
+            let small = self.reduced.get_or_make(&base.picture_key, reduce)?;
+            base.picture = small.as_ref().clone();
+            base.reduced = true;
+        }
+        let key = base.key.clone();
+        self.outcomes
+            .get_or_make(&key, || self.make(base, &asked, recipe, stop))
+    }
+
+    fn make(
+        &self,
+        base: Base,
+        asked: &Asked,
+        recipe: &Recipe,
+        stop: &Stop,
+    ) -> Result<Outcome, WebError> {
+        let solid_key = digest(&[&base.picture_key, &serde_json::to_string(asked)?]);
         let solid = self
             .solids
-            .get_or_make(&solid_key, || inks::separate(picture, mode, stop))?;
+            .get_or_make(&solid_key, || inks::separate(&base.picture, asked, stop))?;
         let settings = settings::settings(recipe, &solid);
         let bounded_key = digest(&[&solid_key, &settings.min_part_px.to_string()]);
         let bounded = self.bounded.get_or_make(&bounded_key, || {
@@ -152,13 +249,34 @@ impl Stages {
         })?;
         let centre = trace::centre_lines(recipe, &solid, &bounded, &settings, stop)?;
         let design = trace::design(recipe, &solid, &bounded, &fitted, centre.as_ref());
+        let one_tone = matches!(recipe.inks.mode, InkMode::Mono { .. });
+        let tones = (one_tone || !base.quick).then(|| Tone::of(&base.picture).histogram);
+        let ground = solid.background(recipe.inks.background);
+        let ground = ground.map(|i| InkId(i as u8));
+        let mut enclosed = if base.reduced {
+            Vec::new()
+        } else {
+            solid.enclosed_parts(ground, settings.min_part_px.ceil() as u64)
+        };
+        enclosed.sort_by_key(|part| std::cmp::Reverse(part.px));
+        let worth = if base.quick {
+            self.worths.get(&base.arrived.sha256)
+        } else {
+            Some(self.worth(&base.arrived, stop)?)
+        };
         Ok(Outcome {
-            key: key.to_owned(),
+            worth,
+            tones,
+            enclosed,
+            key: base.key,
+            cleaned_key: base.cleaned_key,
+            cleaned: base.cleaned,
+            reduced: base.reduced,
+            arrived: base.arrived,
             solid_key: digest(&[
                 &bounded_key,
                 &serde_json::to_string(&recipe.inks.repainted)?,
             ]),
-            arrived,
             solid,
             bounded,
             settings,

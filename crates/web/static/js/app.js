@@ -1,11 +1,14 @@
 // Mounts the small modules on the elements that ask for them, now and after every swap.
 import { mount as bench } from './bench.js';
 import { mount as choices } from './choices.js';
+import { mount as clean } from './clean.js';
 import { mount as drop } from './drop.js';
 import { mount as field } from './field.js';
+import { mount as inktools } from './inktools.js';
 import { listen as listenToKeys } from './keys.js';
+import { mount as merging } from './merging.js';
 
-const modules = { bench, choices, drop, field };
+const modules = { bench, choices, clean, drop, field, inktools, merging };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 

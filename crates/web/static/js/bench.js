@@ -1,10 +1,12 @@
-// The bench: the design at true scale, its views, the wipe between two of them, zoom and pan.
+// The bench: the design at true scale, its views, the wipe between two of them, the tool in hand.
 import * as draw from './draw.js';
+import { listen } from './gestures.js';
 import { isTyping } from './keys.js';
+import { loupe } from './loupe.js';
 import { RULER, measure, rulers } from './rulers.js';
-import { TRUE_SCALE, fit, toMm, zoomAt } from './transform.js';
+import { TRUE_SCALE, fit, toMm } from './transform.js';
 
-const VIEWS = ['artwork', 'solid', 'outlines', 'wireframe', 'strayed'];
+const VIEWS = ['artwork', 'cleaned', 'solid', 'outlines', 'wireframe', 'strayed'];
 const MARGIN = 64;
 
 function loadImage(address, signal) {
@@ -31,8 +33,10 @@ export function mount(element) {
   const state = {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
-    transform: null, artwork: null, solid: null, solidKey: '', design: null, pointer: null,
+    transform: null, artwork: null, solid: null, solidKey: '', cleaned: null, cleanedKey: '', frame: '',
+    design: null, remembered: null, rememberedKey: '', pointer: null, loupe: false, tool: null, before: null,
   };
+  const painted = ['outlines', 'wireframe', 'strayed'];
   const off = new AbortController();
   let loading = new AbortController();
   let waiting = false;
@@ -59,12 +63,26 @@ export function mount(element) {
       context.imageSmoothingQuality = 'high';
       context.drawImage(img, 0, 0, state.width, state.height);
     };
-    if (name === 'artwork' && state.artwork) image(state.artwork);
+    // The artwork lies where its outlines lie, whatever was cropped or turned since.
+    const artwork = () => {
+      if (!state.artwork || !state.frame) return;
+      context.save();
+      const frame = state.frame.split(' ').map(Number);
+      context.transform(...frame);
+      context.imageSmoothingEnabled = Math.hypot(frame[0], frame[1]) < 3 * px;
+      context.imageSmoothingQuality = 'high';
+      context.drawImage(state.artwork, 0, 0);
+      context.restore();
+    };
+    const cleaned = () => (state.cleaned ? image(state.cleaned) : artwork());
+    if (name === 'artwork') artwork();
+    if (name === 'cleaned') cleaned();
     if (name === 'solid' && state.solid) image(state.solid);
-    if (name === 'outlines' || name === 'wireframe' || name === 'strayed') {
-      if (state.artwork && state.fade < 1) {
+    if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
+    if (painted.includes(name)) {
+      if (state.fade < 1) {
         context.globalAlpha = 1 - state.fade;
-        image(state.artwork);
+        cleaned();
         context.globalAlpha = 1;
       }
       if (state.design) draw[name](context, state.design, px, c, state.pens);
@@ -90,7 +108,8 @@ export function mount(element) {
     context.fillStyle = c.ground;
     context.fillRect(0, 0, w, h);
     const split = t.x + state.wipe * state.width * t.scale;
-    const wiping = state.over && state.over !== state.view && !state.peek;
+    const there = state.over !== 'remembered' || state.remembered;
+    const wiping = state.over && there && state.over !== state.view && !state.peek;
     const scaled = (left, right, name) => {
       context.save();
       context.beginPath();
@@ -103,8 +122,8 @@ export function mount(element) {
       paintView(name, c, px);
       context.restore();
     };
-    if (state.peek) scaled(0, w, 'artwork');
-    else if (!wiping) scaled(0, w, state.view);
+    const shownView = state.peek ? 'artwork' : state.view;
+    if (!wiping) scaled(0, w, shownView);
     else {
       scaled(0, split, state.over);
       scaled(split, w, state.view);
@@ -121,6 +140,18 @@ export function mount(element) {
       context.fillText(state.over, split - 8 - context.measureText(state.over).width, top + 8);
     }
     const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
+    if (state.tool?.paint) {
+      context.save();
+      context.translate(t.x, t.y);
+      context.scale(t.scale, t.scale);
+      state.tool.paint(context, px, state);
+      context.restore();
+    }
+    if (state.loupe && state.pointer) {
+      const pxMm = state.frame ? Math.hypot(...state.frame.split(' ').slice(0, 2).map(Number)) : px;
+      const left = wiping && state.pointer[0] < split;
+      loupe(context, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(left ? state.over : shownView, c, own));
+    }
     if (state.view === 'strayed' && !state.peek && state.design) {
       draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
     }
@@ -131,6 +162,8 @@ export function mount(element) {
     handle.style.left = `${Math.min(w - 20, Math.max(RULER + 20, split))}px`;
     handle.style.top = `${Math.min(h - 20, Math.max(RULER + 20, t.y + state.height * t.scale - 14))}px`;
     handle.setAttribute('aria-valuenow', String(Math.round(state.wipe * 100)));
+    // Where the piece lies, for whoever has to find a place of it on the screen.
+    canvas.dataset.view = `${t.scale} ${t.x} ${t.y}`;
     tell();
   }
 
@@ -141,85 +174,71 @@ export function mount(element) {
     find('.where').textContent = `x ${x}  y ${y} ${unit}  ·  ${zoom}`;
   }
 
-  const needsSolid = () => state.view === 'solid' || state.over === 'solid';
+  const looksAt = (name) => state.view === name || state.over === name;
 
   /** Fetches what a result draws; the old one stays until the new one is there. */
-  async function load(key, solidKey) {
+  async function load(key) {
     loading.abort();
     loading = new AbortController();
     const { signal } = loading;
+    const { solid: solidKey, cleaned: cleanedKey, frame, artwork, remembered: rememberedKey } = element.dataset;
     const base = `/jobs/${job}/results/${key}`;
     try {
-      const answer = await fetch(`${base}/outlines.json`, { signal });
-      if (!answer.ok) throw new Error(`outlines: ${answer.status}`);
-      const design = draw.prepare(await answer.json(), context);
-      const solid = needsSolid() && state.solidKey !== solidKey ? await loadImage(`${base}/solid.png?${solidKey}`, signal) : null;
+      const outlines = async (of) => {
+        const answer = await fetch(`/jobs/${job}/results/${of}/outlines.json`, { signal });
+        if (!answer.ok) throw new Error(`outlines: ${answer.status}`);
+        return draw.prepare(await answer.json(), context);
+      };
+      const next = { design: await outlines(key) };
+      if (rememberedKey !== state.rememberedKey) {
+        Object.assign(next, { remembered: rememberedKey ? await outlines(rememberedKey) : null, rememberedKey });
+      }
+      if (looksAt('solid') && state.solidKey !== solidKey) {
+        Object.assign(next, { solid: await loadImage(`${base}/solid.png?${solidKey}`, signal), solidKey });
+      }
+      if (cleanedKey === artwork) Object.assign(next, { cleaned: null, cleanedKey });
+      else if (state.cleanedKey !== cleanedKey) {
+        Object.assign(next, { cleaned: await loadImage(`${base}/cleaned.png?${cleanedKey}`, signal), cleanedKey });
+      }
       if (signal.aborted) return;
-      Object.assign(state, { design, width: Number(element.dataset.width), height: Number(element.dataset.height) });
-      if (solid) Object.assign(state, { solid, solidKey });
+      Object.assign(state, next, { frame, width: Number(element.dataset.width), height: Number(element.dataset.height) });
       element.dataset.shown = key;
       redraw();
+      element.dispatchEvent(new Event('drawn'));
     } catch (error) {
       if (!signal.aborted) document.getElementById('problem-notice').textContent = 'The outlines could not be loaded; reload the page.';
     }
   }
 
-  const reload = () => load(element.dataset.key, element.dataset.solid);
+  const reload = () => load(element.dataset.key);
 
   function choose(view) {
     state.view = view;
     for (const b of element.querySelectorAll('[data-view]')) b.setAttribute('aria-pressed', String(b.dataset.view === view));
-    if (needsSolid() && state.solidKey !== element.dataset.solid) reload();
+    if (looksAt('solid') && state.solidKey !== element.dataset.solid) reload();
     redraw();
-  }
-
-  function zoom(factor, at) {
-    const [x, y] = at ?? [canvas.clientWidth / 2, canvas.clientHeight / 2];
-    state.transform = zoomAt(state.transform, factor, x, y);
-    state.fitted = false;
-    redraw();
-  }
-
-  function place(event) {
-    const box = canvas.getBoundingClientRect();
-    return [event.clientX - box.left, event.clientY - box.top];
   }
 
   const on = (target, name, listener, options = {}) => target.addEventListener(name, listener, { signal: off.signal, ...options });
 
-  // Zoom to the cursor, pan by drag or by two fingers.
-  const fingers = new Map();
-  on(canvas, 'wheel', (event) => {
-    event.preventDefault();
-    if (event.shiftKey) {
-      state.transform = { ...state.transform, x: state.transform.x - event.deltaY };
-      state.fitted = false;
-      redraw();
-    } else zoom(Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), place(event));
-  }, { passive: false });
-  on(canvas, 'pointerdown', (event) => {
-    canvas.setPointerCapture(event.pointerId);
-    fingers.set(event.pointerId, place(event));
+  const { zoom, place } = listen(canvas, state, { redraw, tell: () => tell() }, off.signal);
+  const middle = () => state.pointer ?? [canvas.clientWidth / 2, canvas.clientHeight / 2];
+
+  // The tool in hand, and the view that an open line asks for.
+  on(element, 'take', ({ detail }) => {
+    state.tool = detail;
+    canvas.style.cursor = detail?.cursor ?? '';
+    redraw();
   });
-  on(canvas, 'pointermove', (event) => {
-    const at = place(event);
-    state.pointer = at;
-    const before = fingers.get(event.pointerId);
-    if (before) {
-      const others = [...fingers].filter(([id]) => id !== event.pointerId).map(([, p]) => p);
-      const t = state.transform;
-      state.transform = { ...t, x: t.x + (at[0] - before[0]) / (others.length + 1), y: t.y + (at[1] - before[1]) / (others.length + 1) };
-      state.fitted = false;
-      if (others.length === 1) {
-        const gap = (p) => Math.hypot(p[0] - others[0][0], p[1] - others[0][1]) || 1;
-        state.transform = zoomAt(state.transform, gap(at) / gap(before), (at[0] + others[0][0]) / 2, (at[1] + others[0][1]) / 2);
-      }
-      fingers.set(event.pointerId, at);
-      redraw();
-    } else tell();
+  on(element, 'look', ({ detail }) => {
+    if (detail) state.before ??= [state.view, state.over];
+    const [view, over] = detail ? [detail, ''] : (state.before ?? [state.view, state.over]);
+    if (!detail) state.before = null;
+    state.over = over;
+    find('[data-over]').value = over;
+    choose(view);
   });
-  for (const name of ['pointerup', 'pointercancel']) on(canvas, name, (event) => fingers.delete(event.pointerId));
-  on(canvas, 'pointerleave', () => { state.pointer = null; tell(); });
+  on(element, 'again', redraw);
 
   // The wipe.
   const wipeTo = (fraction) => { state.wipe = Math.min(1, Math.max(0, fraction)); redraw(); };
@@ -238,6 +257,12 @@ export function mount(element) {
   on(find('[data-fade]'), 'input', (event) => { state.fade = Number(event.target.value) / 100; redraw(); });
   on(find('[data-pens]'), 'change', (event) => { state.pens = event.target.checked; redraw(); });
   on(find('[data-fit]'), 'click', () => { state.fitted = true; redraw(); });
+  const look = (now) => {
+    state.loupe = now;
+    find('[data-loupe]').setAttribute('aria-pressed', String(now));
+    redraw();
+  };
+  on(find('[data-loupe]'), 'click', () => look(!state.loupe));
   const peek = (now) => { state.peek = now; redraw(); };
   on(find('[data-peek]'), 'pointerdown', () => peek(true));
   for (const name of ['pointerup', 'pointerleave']) on(find('[data-peek]'), name, () => peek(false));
@@ -247,15 +272,16 @@ export function mount(element) {
     if (key === 'a' && !event.repeat) peek(true);
     if (key === 'v') choose(VIEWS[(VIEWS.indexOf(state.view) + 1) % VIEWS.length]);
     if (key === '0') { state.fitted = true; redraw(); }
-    if (key === '+' || key === '=') zoom(1.25, state.pointer);
-    if (key === '-') zoom(0.8, state.pointer);
-    if (key === ' ' && event.target === canvas) event.preventDefault();
+    if (key === 'z') look(!state.loupe);
+    if (key === 'escape' && state.tool) element.dispatchEvent(new Event('down-tools'));
+    if (key === '+' || key === '=') zoom(1.25, middle());
+    if (key === '-') zoom(0.8, middle());
   });
   on(document, 'keyup', (event) => { if (event.key.toLowerCase() === 'a') peek(false); });
   on(window, 'blur', () => peek(false));
 
   on(document, 'traced', ({ detail }) => {
-    Object.assign(element.dataset, { key: detail.key, solid: detail.solid, width: detail.width, height: detail.height });
+    Object.assign(element.dataset, { key: detail.key, solid: detail.solid, cleaned: detail.cleaned, frame: detail.frame, remembered: detail.remembered, width: detail.width, height: detail.height });
     reload();
   });
   const resized = new ResizeObserver(redraw);

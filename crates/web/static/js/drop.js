@@ -9,6 +9,24 @@ export function mount(form) {
   const problem = form.querySelector('.problem');
   let inside = 0;
 
+  // The size that pictures arrive in stays as it was chosen last; a figure that is typed is meant.
+  const arrival = [...form.querySelectorAll('.arrive input')];
+  const kept = JSON.parse(localStorage.getItem('arrival') ?? '{}');
+  for (const e of arrival) {
+    if (e.type === 'radio') e.checked = kept.arrive ? kept.arrive === e.value : e.checked;
+    else if (kept[e.name]) e.value = kept[e.name];
+  }
+  const keep = ({ target }) => {
+    if (!arrival.includes(target)) return;
+    if (target.type !== 'radio') {
+      const of = target.name.startsWith('fit') ? 'fit' : 'width';
+      form.querySelector(`[name=arrive][value=${of}]`).checked = true;
+    }
+    const chosen = arrival.filter((e) => e.type !== 'radio' || e.checked).map((e) => [e.name, e.value]);
+    localStorage.setItem('arrival', JSON.stringify(Object.fromEntries(chosen)));
+  };
+  form.addEventListener('input', keep);
+
   const take = (files) => {
     const taken = new DataTransfer();
     for (const file of files) taken.items.add(file);
@@ -52,6 +70,7 @@ export function mount(form) {
   form.addEventListener('htmx:beforeRequest', clear);
   form.addEventListener('htmx:afterRequest', again);
   return () => {
+    form.removeEventListener('input', keep);
     for (const [name, listener] of Object.entries(on)) document.removeEventListener(name, listener);
     form.removeEventListener('htmx:beforeRequest', clear);
     form.removeEventListener('htmx:afterRequest', again);

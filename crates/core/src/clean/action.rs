@@ -1,0 +1,209 @@
+//! What a clean-up step can do, as it is stored.
+
+use kurbo::{Affine, Point};
+use serde::{Deserialize, Serialize};
+
+use crate::clean::{Levels, Pointed};
+use crate::inks::Rgb;
+use crate::limits;
+use crate::recipe::RecipeError;
+
+/// A place in the original, px from its top left corner.
+pub type Place = [f64; 2];
+
+/// One step of the clean-up.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Step {
+    /// Whether it is done.
+    pub on: bool,
+    /// What it does.
+    #[serde(flatten)]
+    pub action: Action,
+}
+
+/// What a step does. Lengths and places are px of the original.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case", tag = "kind")]
+pub enum Action {
+    /// Cut down to the box around four corners.
+    Crop {
+        /// The corners.
+        corners: [Place; 4],
+    },
+    /// Turned by right angles, clockwise.
+    Quarter {
+        /// How many, 1 to 3.
+        turns: u8,
+    },
+    /// Turned clockwise by any angle; the picture grows so that nothing is cut off.
+    Turn {
+        /// Degrees.
+        degrees: f64,
+        /// Whether the angle was found by the program.
+        found: bool,
+    },
+    /// Mirrored.
+    Flip {
+        /// Left to right; else top to bottom.
+        across: bool,
+    },
+    /// A stroke of a brush.
+    Brush {
+        /// What it does.
+        #[serde(flatten)]
+        tool: Tool,
+        /// Form of its tip.
+        tip: Tip,
+        /// Width of the tip at full pressure.
+        size: f64,
+        /// Where it went.
+        dabs: Vec<Dab>,
+    },
+    /// A region of one colour becomes clear.
+    Clear {
+        /// The region.
+        #[serde(flatten)]
+        pointed: Pointed,
+    },
+    /// A region of one colour gets another.
+    Fill {
+        /// The region.
+        #[serde(flatten)]
+        pointed: Pointed,
+        /// Its new colour.
+        colour: Rgb,
+    },
+    /// What lies outside the main outline becomes ground.
+    MainOnly,
+    /// What lies outside some outlines becomes ground.
+    Areas {
+        /// The outlines, closed.
+        areas: Vec<Vec<Place>>,
+    },
+    /// Black point, white point and middle tone.
+    Levels(Levels),
+    /// Grain taken out, edges kept.
+    Denoise {
+        /// Standard deviation of the grain, 0 to 255.
+        grain: f64,
+    },
+    /// Uneven light levelled.
+    Even,
+    /// Enlarged with a smooth kernel; this adds no detail.
+    Enlarge {
+        /// 2 to 4 times.
+        factor: u8,
+    },
+}
+
+/// What a brush does.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case", tag = "tool")]
+pub enum Tool {
+    /// To the ground.
+    Erase,
+    /// To a colour.
+    Paint {
+        /// The colour.
+        colour: Rgb,
+    },
+    /// To what was there before anything was taken away.
+    Restore,
+}
+
+/// Form of a brush's tip.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Tip {
+    /// A disc.
+    Round,
+    /// A square along the sides of the picture.
+    Square,
+}
+
+/// A point of a stroke: x, y, and the half width there; px of the original.
+pub type Dab = [f64; 3];
+
+impl Action {
+    /// Whether it takes away or paints over what the artwork holds.
+    #[must_use]
+    pub fn takes_away(&self) -> bool {
+        matches!(
+            self,
+            Self::Brush { .. }
+                | Self::Clear { .. }
+                | Self::Fill { .. }
+                | Self::MainOnly
+                | Self::Areas { .. }
+        )
+    }
+
+    /// The same with every place moved and every length scaled, for a better copy of the artwork
+    /// or for places that were given in another unit.
+    #[must_use]
+    pub fn moved(&self, by: Affine) -> Self {
+        let k = by.determinant().abs().sqrt();
+        let place = |[x, y]: Place| {
+            let p = by * Point::new(x, y);
+            [p.x, p.y]
+        };
+        let mut moved = self.clone();
+        match &mut moved {
+            Self::Crop { corners } => *corners = corners.map(place),
+            Self::Brush { size, dabs, .. } => {
+                *size *= k;
+                for dab in dabs {
+                    let [x, y] = place([dab[0], dab[1]]);
+                    *dab = [x, y, dab[2] * k];
+                }
+            }
+            Self::Clear { pointed } | Self::Fill { pointed, .. } => pointed.at = place(pointed.at),
+            Self::Areas { areas } => {
+                for p in areas.iter_mut().flatten() {
+                    *p = place(*p);
+                }
+            }
+            _ => {}
+        }
+        moved
+    }
+
+    /// # Errors
+    /// The first figure out of range.
+    pub(crate) fn check(&self) -> Result<(), RecipeError> {
+        let within = |what, found, range: &std::ops::RangeInclusive<f64>, unit| {
+            if range.contains(&found) {
+                return Ok(());
+            }
+            let (least, greatest) = (*range.start(), *range.end());
+            Err(RecipeError::OutOfRange {
+                what,
+                found,
+                least,
+                greatest,
+                unit,
+            })
+        };
+        match self {
+            Self::Turn { degrees, .. } => within("a turn", *degrees, &limits::TURN_DEG, "°"),
+            Self::Quarter { turns } => within("quarter turns", f64::from(*turns), &(1.0..=3.0), ""),
+            Self::Enlarge { factor } => {
+                within("an enlargement", f64::from(*factor), &limits::ENLARGE, "×")
+            }
+            Self::Brush { size, .. } => within("a brush", *size, &limits::BRUSH_PX, "px"),
+            Self::Clear { pointed } | Self::Fill { pointed, .. } => within(
+                "a colour tolerance",
+                pointed.tolerance,
+                &limits::COLOUR_TOLERANCE,
+                "",
+            ),
+            Self::Denoise { grain } => within("grain", *grain, &limits::GRAIN, "levels"),
+            Self::Levels(levels) => levels.check(),
+            Self::Crop { .. }
+            | Self::Flip { .. }
+            | Self::MainOnly
+            | Self::Areas { .. }
+            | Self::Even => Ok(()),
+        }
+    }
+}

@@ -1,0 +1,138 @@
+//! Clean-up: an ordered list of steps on the artwork, replayed from the untouched original.
+//!
+//! ```text
+//!   original ──crop──► ──turn──► ──erase──► ──clear──► … ──► cleaned picture
+//!      ▲                  ▲                                   │
+//!      └── every place is kept in px of the original ◄── Frame (from original to cleaned px)
+//! ```
+//!
+//! Places are stored in pixels of the original and moved through the [`Frame`] of the steps before,
+//! so a step can be changed, switched off, moved or taken out without the others losing their
+//! place. A step is a pure function of the picture before it and of its own figures; who keeps the
+//! pictures in between runs only what lies after a change ([`after`]).
+
+mod action;
+mod brush;
+mod frame;
+mod ground;
+mod isolate;
+mod levels;
+mod raster;
+mod region;
+mod resample;
+mod skew;
+
+use crate::inks;
+use crate::picture::{Picture, PictureError};
+use crate::stop::{Stop, Stopped};
+
+pub use action::{Action, Dab, Place, Step, Tip, Tool};
+pub use frame::Frame;
+pub use ground::Ground;
+pub use levels::Levels;
+pub use region::{Pointed, Region};
+pub use skew::skew;
+
+/// The artwork after some steps.
+#[derive(Clone, Debug)]
+pub struct Cleaned {
+    /// Its pixels.
+    pub picture: Picture,
+    /// Where the original's pixels have come to lie.
+    pub frame: Frame,
+}
+
+/// Why a step could not be done; nothing of the artwork is lost by it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum CleanError {
+    /// Given up for a newer request.
+    #[error(transparent)]
+    Stopped(#[from] Stopped),
+    /// The picture would grow above the limits.
+    #[error(transparent)]
+    Picture(#[from] PictureError),
+}
+
+impl Cleaned {
+    /// The artwork as it came.
+    #[must_use]
+    pub fn original(picture: &Picture) -> Self {
+        Self {
+            picture: picture.clone(),
+            frame: Frame::new(picture.width(), picture.height()),
+        }
+    }
+}
+
+/// Replays the steps that are switched on.
+///
+/// # Errors
+/// [`CleanError`].
+pub fn replay(original: &Picture, steps: &[Step], stop: &Stop) -> Result<Cleaned, CleanError> {
+    let mut now = Cleaned::original(original);
+    for n in 0..steps.len() {
+        now = after(original, &steps[..=n], &now, stop)?;
+    }
+    Ok(now)
+}
+
+/// The artwork after the last of `steps`, `before` being the artwork after all others.
+///
+/// # Errors
+/// [`CleanError`].
+pub fn after(
+    original: &Picture,
+    steps: &[Step],
+    before: &Cleaned,
+    stop: &Stop,
+) -> Result<Cleaned, CleanError> {
+    stop.check()?;
+    let Some((step, earlier)) = steps.split_last().filter(|(last, _)| last.on) else {
+        return Ok(before.clone());
+    };
+    let frame = before.frame.after(&step.action);
+    Picture::check_size(frame.width, frame.height)?;
+    let picture = &before.picture;
+    let picture = match &step.action {
+        Action::Crop { .. } | Action::Quarter { .. } | Action::Flip { .. } => {
+            before.frame.moved(picture, &step.action)
+        }
+        Action::Turn { degrees, .. } => resample::turned(picture, *degrees, &frame, stop)?,
+        Action::Enlarge { factor } => resample::enlarged(picture, *factor, stop)?,
+        Action::Brush {
+            tool, tip, dabs, ..
+        } => {
+            // What was there before anything was taken away, for the brush that brings it back.
+            let kept = match tool {
+                Tool::Restore => {
+                    let kept: Vec<Step> = earlier
+                        .iter()
+                        .filter(|s| !s.action.takes_away())
+                        .cloned()
+                        .collect();
+                    Some(replay(original, &kept, stop)?.picture)
+                }
+                Tool::Erase | Tool::Paint { .. } => None,
+            };
+            brush::stroked(
+                picture,
+                kept.as_ref(),
+                (*tool, *tip),
+                dabs,
+                before.frame,
+                stop,
+            )?
+        }
+        Action::Clear { pointed } => region::cleared(picture, pointed.moved(&before.frame), stop)?,
+        Action::Fill { pointed, colour } => {
+            region::filled(picture, pointed.moved(&before.frame), *colour, stop)?
+        }
+        Action::MainOnly => isolate::main_only(picture, stop)?,
+        Action::Areas { areas } => isolate::areas_only(picture, areas, &before.frame, stop)?,
+        Action::Levels(levels) => levels.applied(picture),
+        Action::Denoise { grain } => inks::denoised(picture, *grain),
+        Action::Even => inks::even_light(picture),
+    };
+    Ok(Cleaned { picture, frame })
+}

@@ -1,0 +1,138 @@
+//! Enclosed ground: parts of the ground that something surrounds, which may be kept one by one.
+
+use kurbo::Point;
+
+use crate::inks::{EdgeField, Ink, InkId, Solid};
+
+/// A part of the ground that does not reach the border.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct EnclosedPart {
+    /// A place well inside it, px.
+    pub at: Point,
+    /// Its size, px.
+    pub px: u64,
+}
+
+impl Solid {
+    /// Parts of the ground that do not touch the border, in reading order, from a least size, px.
+    #[must_use]
+    pub fn enclosed_parts(&self, ground: Option<InkId>, least: u64) -> Vec<EnclosedPart> {
+        let counts = |i: usize| Some(InkId(self.labels[i])) == ground;
+        let (w, h) = (self.width as usize, self.height as usize);
+        let mut seen = vec![false; self.labels.len()];
+        let mut parts = Vec::new();
+        for start in 0..self.labels.len() {
+            if seen[start] || !counts(start) {
+                continue;
+            }
+            let pixels = self.connected(start, &mut seen);
+            let inside = pixels.iter().all(|&i| {
+                let (x, y) = (i % w, i / w);
+                x > 0 && y > 0 && x + 1 < w && y + 1 < h
+            });
+            if inside && pixels.len() as u64 >= least {
+                parts.push(EnclosedPart {
+                    at: self.well_inside(&pixels),
+                    px: pixels.len() as u64,
+                });
+            }
+        }
+        parts
+    }
+
+    /// Gives the parts of the ground at some places an ink of their own, one for all, or with one
+    /// tone that of the shape around them.
+    pub(super) fn keep_enclosed(&mut self, places: &[[f64; 2]]) {
+        let (w, h) = (self.width as usize, self.height as usize);
+        let Some(ground) = self.ground_ink() else {
+            return;
+        };
+        let mut found = Vec::new();
+        let mut seen = vec![false; self.labels.len()];
+        for &[x, y] in places {
+            if !(0.0..1.0).contains(&x) || !(0.0..1.0).contains(&y) {
+                continue;
+            }
+            let i = (y * h as f64) as usize * w + (x * w as f64) as usize;
+            if self.labels[i] == ground.0 && !seen[i] {
+                found.extend(self.connected(i, &mut seen));
+            }
+        }
+        if found.is_empty() {
+            return;
+        }
+        let to = match &mut self.field {
+            EdgeField::Tone { .. } => 1 - ground.0.min(1),
+            EdgeField::Colours { mixes, .. } => {
+                let colour = self.inks[usize::from(ground.0)].colour;
+                self.inks.push(Ink {
+                    colour,
+                    clear: false,
+                    enclosed: true,
+                    share: 0.0,
+                    border_px: 0,
+                });
+                *mixes = mixes.with_twin(usize::from(ground.0));
+                (self.inks.len() - 1) as u8
+            }
+        };
+        let share = found.len() as f64 / self.labels.len() as f64;
+        self.inks[usize::from(ground.0)].share -= share;
+        self.inks[usize::from(to)].share += share;
+        for i in found {
+            self.labels[i] = to;
+        }
+    }
+
+    /// The ink that is the ground unless a person says otherwise.
+    fn ground_ink(&self) -> Option<InkId> {
+        let ground = self.background(crate::inks::Background::Auto)?;
+        Some(InkId(ground as u8))
+    }
+
+    /// The pixels of one ink connected through sides with one of them.
+    fn connected(&self, start: usize, seen: &mut [bool]) -> Vec<usize> {
+        let (w, own) = (self.width as usize, self.labels[start]);
+        let mut pixels = vec![start];
+        seen[start] = true;
+        let mut next = 0;
+        while let Some(&i) = pixels.get(next) {
+            next += 1;
+            let x = i % w;
+            let around = [
+                (x > 0).then(|| i - 1),
+                (x + 1 < w).then(|| i + 1),
+                (i >= w).then(|| i - w),
+                (i + w < self.labels.len()).then(|| i + w),
+            ];
+            for j in around.into_iter().flatten() {
+                if !seen[j] && self.labels[j] == own {
+                    seen[j] = true;
+                    pixels.push(j);
+                }
+            }
+        }
+        pixels
+    }
+
+    /// The middle of the widest row span of a part.
+    fn well_inside(&self, pixels: &[usize]) -> Point {
+        let w = self.width as usize;
+        let mut sorted = pixels.to_vec();
+        sorted.sort_unstable();
+        let (mut best, mut from) = ((0, sorted[0]), 0);
+        for n in 0..sorted.len() {
+            let ends = n + 1 == sorted.len()
+                || sorted[n + 1] != sorted[n] + 1
+                || sorted[n + 1].is_multiple_of(w);
+            if ends {
+                let length = n + 1 - from;
+                if length > best.0 {
+                    best = (length, sorted[from + length / 2]);
+                }
+                from = n + 1;
+            }
+        }
+        Point::new((best.1 % w) as f64 + 0.5, (best.1 / w) as f64 + 0.5)
+    }
+}

@@ -1,0 +1,52 @@
+// Time from request to reply while a control moves: median and greatest of ten, ms.
+//   node scripts/reference/replies.mjs http://127.0.0.1:8137 2MP.png 12MP.png …
+// Brings each picture in as a job of its own on a running server and tries values as the page does.
+// `INKY_BENCH_PICTURES=DIR cargo bench --package inky-formats` writes the pictures.
+import { readFileSync } from 'node:fs';
+import { basename } from 'node:path';
+
+const [server, ...files] = process.argv.slice(2);
+const headers = { 'HX-Request': 'true', Origin: server };
+
+async function post(path, fields) {
+  const started = performance.now();
+  const answer = await fetch(server + path, { method: 'POST', headers, body: new URLSearchParams(fields) });
+  await answer.text();
+  if (!answer.ok) throw new Error(`${path}: ${answer.status}`);
+  return { ms: performance.now() - started, result: answer.headers.get('hx-trigger') };
+}
+
+async function bringIn(file) {
+  const form = new FormData();
+  form.append('file', new Blob([readFileSync(file)]), basename(file));
+  const answer = await fetch(`${server}/jobs`, { method: 'POST', headers, body: form });
+  return answer.headers.get('location');
+}
+
+/** The reply, and the outlines that the bench draws from it. */
+async function shown(job, fields) {
+  const { ms, result } = await post(`${job}/try`, fields);
+  const { key } = JSON.parse(result).traced;
+  const started = performance.now();
+  await (await fetch(`${server}${job}/results/${key}/outlines.json`)).arrayBuffer();
+  return { reply: ms, drawn: ms + performance.now() - started };
+}
+
+const middle = (list) => [...list].sort((a, b) => a - b)[list.length >> 1];
+
+async function measure(name, job, fields) {
+  const replies = [];
+  for (let n = 0; n < 10; n += 1) replies.push(await shown(job, fields(n)));
+  const [reply, drawn] = ['reply', 'drawn'].map((k) => replies.map((r) => r[k]));
+  console.log(`${name.padEnd(34)} ${middle(reply).toFixed(0).padStart(5)} / ${Math.max(...reply).toFixed(0).padStart(5)}   with outlines ${middle(drawn).toFixed(0).padStart(5)}`);
+}
+
+for (const file of files) {
+  const job = await bringIn(file);
+  await fetch(`${server}${job}/trace`);
+  const name = basename(file, '.png');
+  await measure(`${name}, tolerance`, job, (n) => ({ line: 'trace', changed: 'tolerance', tolerance: `${0.03 + n / 500}mm` }));
+  await measure(`${name}, smallest part`, job, (n) => ({ line: 'trace', changed: 'min_part', min_part: `${0.2 + n / 20}mm2` }));
+  await measure(`${name}, number of inks`, job, (n) => ({ line: 'inks', changed: 'count', count: String(3 + n) }));
+  await measure(`${name}, threshold`, job, (n) => ({ line: 'inks', changed: 'threshold', threshold: String(30 + 3 * n) }));
+}
