@@ -175,11 +175,12 @@ impl Picture {
         height: u32,
         from: impl Fn(usize, usize) -> usize,
     ) -> Self {
-        let places: Vec<usize> = (0..height as usize)
-            .flat_map(|y| (0..width as usize).map(move |x| (x, y)))
-            .map(|(x, y)| from(x, y))
-            .collect();
-        let taken = |all: &Arc<Vec<[u8; 4]>>| places.iter().map(|&i| all[i]).collect::<Vec<_>>();
+        let taken = |all: &[[u8; 4]]| -> Vec<[u8; 4]> {
+            let from = &from;
+            let rows = 0..height as usize;
+            rows.flat_map(|y| (0..width as usize).map(move |x| all[from(x, y)]))
+                .collect()
+        };
         Self {
             stored: self.stored.as_ref().map(|s| Arc::new(taken(s))),
             ..self.resampled(width, height, taken(&self.pixels))

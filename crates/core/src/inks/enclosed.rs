@@ -18,19 +18,14 @@ impl Solid {
     #[must_use]
     pub fn enclosed_parts(&self, ground: Option<InkId>, least: u64) -> Vec<EnclosedPart> {
         let counts = |i: usize| Some(InkId(self.labels[i])) == ground;
-        let (w, h) = (self.width as usize, self.height as usize);
-        let mut seen = vec![false; self.labels.len()];
+        let mut seen = self.reached_from_border(counts);
         let mut parts = Vec::new();
         for start in 0..self.labels.len() {
             if seen[start] || !counts(start) {
                 continue;
             }
             let pixels = self.connected(start, &mut seen);
-            let inside = pixels.iter().all(|&i| {
-                let (x, y) = (i % w, i / w);
-                x > 0 && y > 0 && x + 1 < w && y + 1 < h
-            });
-            if inside && pixels.len() as u64 >= least {
+            if pixels.len() as u64 >= least {
                 parts.push(EnclosedPart {
                     at: self.well_inside(&pixels),
                     px: pixels.len() as u64,
@@ -38,6 +33,39 @@ impl Solid {
             }
         }
         parts
+    }
+
+    /// Which of the pixels that count can be reached from the border through such pixels.
+    fn reached_from_border(&self, counts: impl Fn(usize) -> bool) -> Vec<bool> {
+        let (w, h) = (self.width as usize, self.height as usize);
+        let mut seen = vec![false; self.labels.len()];
+        let border = (0..w)
+            .flat_map(|x| [x, (h - 1) * w + x])
+            .chain((0..h).flat_map(|y| [y * w, y * w + w - 1]));
+        let mut waiting: Vec<usize> = border.filter(|&i| counts(i)).collect();
+        for &i in &waiting {
+            seen[i] = true;
+        }
+        while let Some(i) = waiting.pop() {
+            for j in self.beside(i).into_iter().flatten() {
+                if !seen[j] && counts(j) {
+                    seen[j] = true;
+                    waiting.push(j);
+                }
+            }
+        }
+        seen
+    }
+
+    /// The pixels at the four sides of one.
+    fn beside(&self, i: usize) -> [Option<usize>; 4] {
+        let (w, x) = (self.width as usize, i % self.width as usize);
+        [
+            (x > 0).then(|| i - 1),
+            (x + 1 < w).then(|| i + 1),
+            (i >= w).then(|| i - w),
+            (i + w < self.labels.len()).then(|| i + w),
+        ]
     }
 
     /// Gives the parts of the ground at some places an ink of their own, one for all, or with one
@@ -92,20 +120,13 @@ impl Solid {
 
     /// The pixels of one ink connected through sides with one of them.
     fn connected(&self, start: usize, seen: &mut [bool]) -> Vec<usize> {
-        let (w, own) = (self.width as usize, self.labels[start]);
+        let own = self.labels[start];
         let mut pixels = vec![start];
         seen[start] = true;
         let mut next = 0;
         while let Some(&i) = pixels.get(next) {
             next += 1;
-            let x = i % w;
-            let around = [
-                (x > 0).then(|| i - 1),
-                (x + 1 < w).then(|| i + 1),
-                (i >= w).then(|| i - w),
-                (i + w < self.labels.len()).then(|| i + w),
-            ];
-            for j in around.into_iter().flatten() {
+            for j in self.beside(i).into_iter().flatten() {
                 if !seen[j] && self.labels[j] == own {
                     seen[j] = true;
                     pixels.push(j);

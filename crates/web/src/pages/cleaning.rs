@@ -219,8 +219,8 @@ async fn region(
         .run(move |stages| {
             let arrived = stages.artwork(job)?;
             let stop = Stop::new();
-            let (cleaned, _) = stages.cleaned(&arrived, &now.recipe.clean, &stop)?;
-            let small = cleaned.picture.reduced(SHOWN_PX);
+            let (cleaned, key) = stages.cleaned(&arrived, &now.recipe.clean, &stop)?;
+            let small = stages.reduced(&cleaned, &key, SHOWN_PX)?;
             let size = now.recipe.size;
             let (across, down) = size.mm_per_px(small.width(), small.height());
             let pointed = Pointed {

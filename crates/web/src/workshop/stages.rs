@@ -57,8 +57,8 @@ pub(crate) struct Outcome {
     pub(crate) enclosed: Vec<EnclosedPart>,
 }
 
-/// Pixels of the copy that a quick answer is made from; 2 megapixels are traced as they are.
-const QUICK_PX: u64 = 2_100_000;
+/// Pixels of the copy that a quick answer is made from.
+const QUICK_PX: u64 = 1_000_000;
 
 /// What an outcome is made from.
 struct Base {
@@ -158,6 +158,18 @@ impl Stages {
         Ok((now, key))
     }
 
+    /// A copy of a cleaned artwork with at most so many pixels.
+    pub(crate) fn reduced(
+        &self,
+        cleaned: &Cleaned,
+        key: &str,
+        most: u64,
+    ) -> Result<Arc<Picture>, WebError> {
+        let key = format!("{key}/{most}");
+        self.reduced
+            .get_or_make(&key, || Ok(cleaned.picture.reduced(most)))
+    }
+
     /// What an artwork is worth, from its flat colours as they are found by themselves.
     fn worth(&self, arrived: &Arrived, stop: &Stop) -> Result<Arc<Worth>, WebError> {
         self.worths.get_or_make(&arrived.sha256, || {
@@ -205,8 +217,7 @@ impl Stages {
         if quick && pixels > QUICK_PX && ready().is_none() {
             base.picture_key = format!("{}/{QUICK_PX}", base.cleaned_key);
             base.key = format!("{}-quick", base.key);
-            let reduce = || Ok::<_, WebError>(base.picture.reduced(QUICK_PX));
-            let small = self.reduced.get_or_make(&base.picture_key, reduce)?;
+            let small = self.reduced(&base.cleaned, &base.cleaned_key, QUICK_PX)?;
             base.picture = small.as_ref().clone();
             base.reduced = true;
         }
@@ -253,7 +264,7 @@ impl Stages {
         let tones = (one_tone || !base.quick).then(|| Tone::of(&base.picture).histogram);
         let ground = solid.background(recipe.inks.background);
         let ground = ground.map(|i| InkId(i as u8));
-        let mut enclosed = if base.reduced {
+        let mut enclosed = if base.quick {
             Vec::new()
         } else {
             solid.enclosed_parts(ground, settings.min_part_px.ceil() as u64)
