@@ -113,6 +113,25 @@ async fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result
         let width: f64 = b.text("#figure-3").await?.split(' ').next().unwrap_or_default().parse()?;
         ensure!((width - 50.0).abs() < 1.0, "{width} mm wide");
         b.until_text("#summary-clean", "3 steps, last cropped").await?;
+        // The box and the brush can be changed afterwards.
+        b.retype(".step:nth-child(3) [data-key=width]", "800").await?;
+        b.find(".step:nth-child(3) [data-key=width]")
+            .await?
+            .send_keys(Key::Tab)
+            .await?;
+        // 800 px of 1200 that are 150 mm wide.
+        b.until_text("#summary-size", "100.0 ×").await?;
+        b.until_drawn().await?;
+        b.retype(".step:nth-child(2) [data-key=size]", "16").await?;
+        b.find(".step:nth-child(2) [data-key=size]")
+            .await?
+            .send_keys(Key::Tab)
+            .await?;
+        b.until(
+            "a narrower brush is a step",
+            "return document.querySelector('#undo').title === 'Undo: Brought back'",
+        )
+        .await?;
         Ok(())
     })
     .await

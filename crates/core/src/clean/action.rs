@@ -138,6 +138,35 @@ impl Action {
         )
     }
 
+    /// A crop to a box: left, top, width and height, px of the original.
+    #[must_use]
+    pub fn crop([left, top, width, height]: [f64; 4]) -> Self {
+        let (right, bottom) = (left + width.max(1.0), top + height.max(1.0));
+        Self::Crop {
+            corners: [[left, top], [right, top], [right, bottom], [left, bottom]],
+        }
+    }
+
+    /// The box of a crop that lies along the sides of the original: left, top, width, height, px.
+    #[must_use]
+    pub fn crop_box(&self) -> Option<[f64; 4]> {
+        let Self::Crop { corners } = self else {
+            return None;
+        };
+        let ends = |c: usize| {
+            let all = corners.iter().map(|p| p[c]);
+            all.fold((f64::INFINITY, f64::NEG_INFINITY), |(l, m), v| {
+                (l.min(v), m.max(v))
+            })
+        };
+        let ((left, right), (top, bottom)) = (ends(0), ends(1));
+        let near = |v: f64, (a, b): (f64, f64)| (v - a).abs() < 0.01 || (v - b).abs() < 0.01;
+        let along = corners
+            .iter()
+            .all(|p| near(p[0], (left, right)) && near(p[1], (top, bottom)));
+        along.then_some([left, top, right - left, bottom - top])
+    }
+
     /// The same with every place moved and every length scaled, for a better copy of the artwork
     /// or for places that were given in another unit.
     #[must_use]
@@ -205,5 +234,20 @@ impl Action {
             | Self::Areas { .. }
             | Self::Even => Ok(()),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_crop_along_the_sides_tells_its_box_and_a_leaning_one_does_not() {
+        let sides = [10.0, 20.0, 300.0, 40.0];
+        let crop = Action::crop(sides);
+        assert_eq!(crop.crop_box(), Some(sides));
+        let quarter = crop.moved(Affine::new([0.0, 1.0, -1.0, 0.0, 0.0, 0.0]));
+        assert_eq!(quarter.crop_box(), Some([-60.0, 10.0, 40.0, 300.0]));
+        assert_eq!(crop.moved(Affine::rotate(0.1)).crop_box(), None);
     }
 }

@@ -76,13 +76,7 @@ pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, W
         }
         Edit::Change { index, set } => {
             let step = steps.get_mut(index).ok_or_else(gone)?;
-            let mut value = serde_json::to_value(&step.action)?;
-            if let Value::Object(old) = &mut value {
-                // Only what the action already has, so that a change stays the same action.
-                old.extend(set.into_iter().filter(|(k, _)| k != "kind"));
-            }
-            step.action = serde_json::from_value(value)
-                .map_err(|_| wrong("this figure is not a number that can be used here"))?;
+            step.action = changed(&step.action, set)?;
         }
         Edit::Switch { index, on } => steps.get_mut(index).ok_or_else(gone)?.on = on,
         Edit::Move { index, by } => {
@@ -98,6 +92,35 @@ pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, W
         }
     }
     Ok(recipe.with_clean(steps, (job.width_px, job.height_px)))
+}
+
+/// An action with some of its figures set anew.
+fn changed(action: &Action, set: Map<String, Value>) -> Result<Action, WebError> {
+    let wrong = || wrong("this figure is not a number that can be used here");
+    if let Some(left_top_size) = action.crop_box() {
+        // The sides of a crop are figures of the page, not of the step.
+        let mut sides = left_top_size;
+        for (side, key) in sides.iter_mut().zip(["left", "top", "width", "height"]) {
+            if let Some(value) = set.get(key) {
+                *side = value.as_f64().filter(|v| v.is_finite()).ok_or_else(wrong)?;
+            }
+        }
+        return Ok(Action::crop(sides));
+    }
+    let mut value = serde_json::to_value(action)?;
+    if let Value::Object(old) = &mut value {
+        // Only the figures, so that a change stays the same action.
+        old.extend(set.into_iter().filter(|(k, _)| k != "kind" && k != "tool"));
+    }
+    let mut new: Action = serde_json::from_value(value).map_err(|_| wrong())?;
+    if let (Action::Brush { size: old, .. }, Action::Brush { size, dabs, .. }) = (action, &mut new)
+    {
+        // A wider brush went the same way, with the same pressure.
+        for dab in dabs {
+            dab[2] *= *size / *old;
+        }
+    }
+    Ok(new)
 }
 
 #[derive(Deserialize)]

@@ -133,7 +133,20 @@ fn figures(action: &Action) -> Vec<StepFigure> {
             },
         ]
     };
+    let px = |key, label, value| number(key, label, value, "px", ("0", "40000", "1"));
     match action {
+        Action::Crop { .. } => {
+            let sides = action.crop_box().into_iter().flatten();
+            let names = [
+                ("left", "Left"),
+                ("top", "Top"),
+                ("width", "Width"),
+                ("height", "Height"),
+            ];
+            let all = names.into_iter().zip(sides);
+            all.map(|((key, label), v)| px(key, label, v.round()))
+                .collect()
+        }
         Action::Turn { degrees, .. } => {
             vec![number(
                 "degrees",
@@ -149,10 +162,13 @@ fn figures(action: &Action) -> Vec<StepFigure> {
             figures.push(colour(c.to_string()));
             figures
         }
-        Action::Brush {
-            tool: Tool::Paint { colour: c },
-            ..
-        } => vec![colour(c.to_string())],
+        Action::Brush { tool, size, .. } => {
+            let mut figures = vec![px("size", "Width", *size)];
+            if let Tool::Paint { colour: c } = tool {
+                figures.push(colour(c.to_string()));
+            }
+            figures
+        }
         Action::Levels(l) => vec![
             number("black", "Black", l.black, "%", ("0", "98", "1")),
             number("white", "White", l.white, "%", ("2", "100", "1")),
