@@ -114,13 +114,13 @@ async fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result
         ensure!((width - 50.0).abs() < 1.0, "{width} mm wide");
         b.until_text("#summary-clean", "3 steps, last cropped").await?;
         // The box and the brush can be changed afterwards.
-        b.retype(".step:nth-child(3) [data-key=width]", "800").await?;
+        b.retype(".step:nth-child(3) [data-key=width]", "600").await?;
         b.find(".step:nth-child(3) [data-key=width]")
             .await?
             .send_keys(Key::Tab)
             .await?;
-        // 800 px of 1200 that are 150 mm wide.
-        b.until_text("#summary-size", "100.0 ×").await?;
+        // 600 px of 1200 that are 150 mm wide.
+        b.until_text("#summary-size", "75.0 ×").await?;
         b.until_drawn().await?;
         b.retype(".step:nth-child(2) [data-key=size]", "16").await?;
         b.find(".step:nth-child(2) [data-key=size]")
