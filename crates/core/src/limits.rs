@@ -40,3 +40,5 @@ pub const CLEAN_STEPS: usize = 500;
 pub const CLEAN_POINTS: usize = 200_000;
 /// Width of a rim, mm.
 pub const RIM_MM: RangeInclusive<f64> = 0.0..=500.0;
+/// Greatest number of edits of the outlines of one trace.
+pub const EDITS: usize = 20_000;

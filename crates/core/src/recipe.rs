@@ -9,6 +9,7 @@ use crate::clean::{Action, Frame, Step};
 use crate::inks::InkChoice;
 use crate::limits;
 use crate::shapes::Edges;
+use crate::tidy::{Edit, Tidy};
 use crate::units::{Degrees, Mm, SquareMm};
 
 /// Version written into every stored recipe.
@@ -30,6 +31,9 @@ pub struct Recipe {
     pub trace: TraceChoice,
     /// The finished size of the whole cleaned artwork.
     pub size: Size,
+    /// What was changed of the outlines by hand and by rule; a new trace starts without.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tidy: Option<Tidy>,
 }
 
 /// How the edges are followed; lengths at the finished size.
@@ -77,7 +81,7 @@ pub enum RecipeError {
         /// Unit of the three figures.
         unit: &'static str,
     },
-    /// More clean-up steps, or points in them, than are replayed.
+    /// More clean-up steps, points in them, or edits than are replayed.
     #[error("{found} {what} are more than the {most} that are replayed; take some steps out")]
     TooMuchCleaning {
         /// The number there is.
@@ -175,7 +179,40 @@ impl Recipe {
             inks: InkChoice::default(),
             trace: TraceChoice::default(),
             size,
+            tidy: None,
         }
+    }
+
+    /// The recipe of the trace whose outlines the edits change: the same without edits, at the
+    /// size at which it was traced. Inks that were switched off since are left out afterwards.
+    #[must_use]
+    pub fn traced(&self) -> Self {
+        match &self.tidy {
+            None => self.clone(),
+            Some(tidy) => Self {
+                size: tidy.traced_at,
+                inks: InkChoice {
+                    switched: tidy.switched.clone(),
+                    ..self.inks.clone()
+                },
+                tidy: None,
+                ..self.clone()
+            },
+        }
+    }
+
+    /// This recipe with one edit more.
+    #[must_use]
+    pub fn with_edit(&self, edit: Edit) -> Self {
+        let mut changed = self.clone();
+        let tidy = changed.tidy.get_or_insert_with(|| Tidy {
+            traced_at: self.size,
+            switched: self.inks.switched.clone(),
+            kept: None,
+            edits: Vec::new(),
+        });
+        tidy.edits.push(edit);
+        changed
     }
 
     /// # Errors
@@ -199,6 +236,14 @@ impl Recipe {
         }
         if let Some(a) = self.trace.min_part {
             within("a smallest part", a.get(), &limits::MIN_PART_MM2, "mm²")?;
+        }
+        let edits = self.tidy.as_ref().map_or(0, |t| t.edits.len());
+        if edits > limits::EDITS {
+            return Err(RecipeError::TooMuchCleaning {
+                found: edits,
+                most: limits::EDITS,
+                what: "edits",
+            });
         }
         self.check_steps()?;
         self.inks.check()

@@ -1,8 +1,8 @@
 //! A piece of an outline: straight line, circular arc or cubic.
 
 use kurbo::{
-    CubicBez, Line, ParamCurve, ParamCurveArclen, ParamCurveArea, ParamCurveNearest, PathEl, Point,
-    Vec2,
+    Affine, CubicBez, Line, ParamCurve, ParamCurveArclen, ParamCurveArea, ParamCurveDeriv,
+    ParamCurveExtrema, ParamCurveNearest, PathEl, Point, Rect, Vec2,
 };
 
 /// Accuracy of a measured length, mm.
@@ -260,6 +260,93 @@ impl Segment {
         }
     }
 
+    /// How it moves on at a parameter, per unit of the parameter.
+    #[must_use]
+    pub fn derivative(&self, t: f64) -> Vec2 {
+        match self {
+            Self::Line(l) => l.p1 - l.p0,
+            Self::Arc(a) => a.tangent(t) * a.sweep().abs(),
+            Self::Cubic(c) => c.deriv().eval(t).to_vec2(),
+        }
+    }
+
+    /// The parameter of its point nearest to another one, 0 to 1.
+    #[must_use]
+    pub fn nearest_parameter(&self, p: Point) -> f64 {
+        match self {
+            Self::Line(l) => l.nearest(p, LENGTH_ACCURACY).t,
+            Self::Cubic(c) => c.nearest(p, 1e-9).t,
+            Self::Arc(a) => {
+                let (from, to) = (a.p0 - a.centre(), p - a.centre());
+                let turn = from.cross(to).atan2(from.dot(to)) * a.bulge.signum();
+                let sweep = a.sweep().abs();
+                let past = turn.rem_euclid(std::f64::consts::TAU);
+                if past <= sweep {
+                    past / sweep
+                } else if p.distance(a.p0) < p.distance(a.p1) {
+                    0.0
+                } else {
+                    1.0
+                }
+            }
+        }
+    }
+
+    /// The part of it between two parameters, `from` below `to`.
+    #[must_use]
+    pub fn part(&self, from: f64, to: f64) -> Self {
+        match self {
+            Self::Line(l) => Self::Line(l.subsegment(from..to)),
+            Self::Cubic(c) => Self::Cubic(c.subsegment(from..to)),
+            Self::Arc(a) => Self::Arc(Arc {
+                p0: a.eval(from),
+                p1: a.eval(to),
+                bulge: (a.bulge.atan() * (to - from)).tan(),
+            }),
+        }
+    }
+
+    /// The same moved by an affine map. An arc stays one where the map keeps circles.
+    #[must_use]
+    pub fn moved(&self, map: Affine) -> Vec<Self> {
+        match self {
+            Self::Line(l) => vec![Self::Line(map * *l)],
+            Self::Cubic(c) => vec![Self::Cubic(map * *c)],
+            Self::Arc(a) => {
+                let [xx, xy, yx, yy, ..] = map.as_coeffs();
+                let size = xx.hypot(xy);
+                let turns = (xx - yy).hypot(xy + yx) < 1e-9 * size;
+                let mirrors = (xx + yy).hypot(xy - yx) < 1e-9 * size;
+                if turns || mirrors {
+                    let bulge = if turns { a.bulge } else { -a.bulge };
+                    let (p0, p1) = (map * a.p0, map * a.p1);
+                    return vec![Self::Arc(Arc { p0, p1, bulge })];
+                }
+                a.cubics().map(|c| Self::Cubic(map * c)).collect()
+            }
+        }
+    }
+
+    /// The least box around it.
+    #[must_use]
+    pub fn bounds(&self) -> Rect {
+        match self {
+            Self::Line(l) => Rect::from_points(l.p0, l.p1),
+            Self::Cubic(c) => c.bounding_box(),
+            Self::Arc(a) => {
+                let (centre, radius) = (a.centre(), a.radius());
+                let mut bounds = Rect::from_points(a.p0, a.p1);
+                for way in [(1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0)] {
+                    let p = centre + Vec2::from(way) * radius;
+                    if a.distance(p) < 1e-9 * radius.max(1.0) {
+                        bounds = bounds.union_pt(p);
+                    }
+                }
+                bounds
+            }
+        }
+    }
+
     /// As elements of a path that is already at its start; an arc as cubics, which err by less
     /// than 3 · 10⁻⁴ of its radius.
     pub fn elements(&self) -> Vec<PathEl> {
@@ -274,6 +361,13 @@ impl Segment {
     /// Points along it, the start left out, so that straight steps between them err by at most
     /// `tolerance`.
     pub fn flatten(&self, tolerance: f64, points: &mut Vec<Point>) {
+        let steps = self.steps(tolerance);
+        points.extend((1..steps).map(|n| self.eval(n as f64 / steps as f64)));
+        points.push(self.end());
+    }
+
+    /// Even steps of its parameter after which straight ones err by at most `tolerance`.
+    pub(crate) fn steps(&self, tolerance: f64) -> usize {
         let steps = match self {
             Self::Line(_) => 1.0,
             Self::Arc(a) => {
@@ -288,9 +382,7 @@ impl Segment {
                 (0.75 * bend / tolerance).sqrt().ceil()
             }
         };
-        let steps = steps.clamp(1.0, 500.0) as usize;
-        points.extend((1..steps).map(|n| self.eval(n as f64 / steps as f64)));
-        points.push(self.end());
+        steps.clamp(1.0, 500.0) as usize
     }
 }
 

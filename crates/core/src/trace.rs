@@ -13,6 +13,7 @@ use crate::recipe::{Recipe, RecipeError};
 use crate::settings::{Settings, settings};
 use crate::shapes::{self, Design, Edges, Parts};
 use crate::stop::{Stop, Stopped};
+use crate::tidy::{Drawing, EditError};
 
 /// A stage that was finished, for those who watch.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -39,6 +40,9 @@ pub enum TraceError {
     /// A clean-up step that cannot be done.
     #[error(transparent)]
     Clean(#[from] CleanError),
+    /// An edit of the outlines that cannot be done.
+    #[error("edit {0}: {1}")]
+    Edit(usize, EditError),
     /// Given up for a newer request.
     #[error(transparent)]
     Stopped(#[from] Stopped),
@@ -117,6 +121,8 @@ pub fn trace(
     done: &mut dyn FnMut(Stage),
 ) -> Result<Traced, TraceError> {
     recipe.check()?;
+    let whole = recipe;
+    let recipe = &whole.traced();
     let cleaned = clean::replay(picture, &recipe.clean, stop)?;
     done(Stage::Clean);
     let solid = inks::separate(&cleaned.picture, &recipe.asked(&cleaned.frame), stop)?;
@@ -130,7 +136,17 @@ pub fn trace(
     let fitted = fit::fit(&bounded.map, settings.placement, settings.fit, stop)?;
     let centre = centre_lines(recipe, &solid, &bounded, &settings, stop)?;
     done(Stage::Fit);
-    let design = design(recipe, &solid, &bounded, &fitted, centre.as_ref());
+    let mut design = design(recipe, &solid, &bounded, &fitted, centre.as_ref());
+    if let Some(tidy) = &whole.tidy {
+        let mut drawing = Drawing::of(&design);
+        for (n, edit) in tidy.edits.iter().enumerate() {
+            stop.check()?;
+            let changed = drawing.after(edit);
+            drawing = changed.map_err(|e| TraceError::Edit(n + 1, e))?.drawing;
+        }
+        design.size = whole.size;
+        design = drawing.design(&design, &whole.inks);
+    }
     done(Stage::Shapes);
     Ok(Traced {
         cleaned,

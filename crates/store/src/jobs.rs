@@ -205,8 +205,8 @@ impl Store {
         }
         let copy = tx.last_insert_rowid();
         tx.execute(
-            "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px)
-             SELECT ?2, number, name, recipe, made, original, width_px, height_px FROM steps WHERE job = ?1",
+            "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
+             SELECT ?2, number, name, recipe, made, original, width_px, height_px, edit FROM steps WHERE job = ?1",
             params![id, copy],
         )?;
         tx.commit()?;

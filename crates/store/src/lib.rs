@@ -14,6 +14,7 @@ mod migrations;
 mod originals;
 mod results;
 mod steps;
+mod traced;
 
 use std::path::Path;
 use std::time::Duration;
@@ -24,7 +25,7 @@ use rusqlite::OpenFlags;
 
 pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
 pub use originals::{Original, OriginalId};
-pub use steps::{History, Step};
+pub use steps::{Edits, History, Step};
 
 /// Why the store did not do what was asked; nothing was changed.
 #[derive(Debug, thiserror::Error)]

@@ -55,8 +55,24 @@ UPDATE steps SET
     height_px = (SELECT height_px FROM jobs WHERE jobs.id = steps.job);
 ";
 
+/// Outlines changed by hand: each step names its last edit, each edit the one before it, so that a
+/// history of a thousand edits keeps each of them once. Traced drawings are kept as they were first
+/// changed.
+const EDITS: &str = "
+CREATE TABLE edits (
+    id         INTEGER PRIMARY KEY,
+    before     INTEGER REFERENCES edits (id),
+    body       TEXT    NOT NULL
+) STRICT;
+ALTER TABLE steps ADD COLUMN edit INTEGER REFERENCES edits (id);
+CREATE TABLE traced (
+    sha256     TEXT    PRIMARY KEY,
+    body       TEXT    NOT NULL
+) STRICT, WITHOUT ROWID;
+";
+
 pub(crate) fn all() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(ORIGINAL_OF_STEP)])
+    Migrations::new(vec![M::up(FIRST), M::up(ORIGINAL_OF_STEP), M::up(EDITS)])
 }
 
 #[cfg(test)]

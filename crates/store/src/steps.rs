@@ -13,10 +13,23 @@ pub struct Step {
     pub number: i64,
     /// What was done, in the page's words.
     pub name: String,
-    /// The recipe after it, JSON.
+    /// The recipe after it, JSON, without its edits.
     pub recipe: String,
+    /// The edits of the outlines in force, in order, JSON.
+    pub edits: Vec<String>,
     /// When.
     pub made: Millis,
+}
+
+/// What a new step does to the edits in force.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Edits<'a> {
+    /// They stay.
+    Same,
+    /// There are none any more.
+    None,
+    /// These come after them.
+    More(&'a [String]),
 }
 
 /// The steps of a job, without their recipes, and the one in force.
@@ -80,17 +93,60 @@ fn place(c: &Connection, job: JobId, revision: i64) -> Result<i64, StoreError> {
 }
 
 /// Adds a step after `at`, made from the same original; later steps, left by going back, are dropped.
-fn add(c: &Connection, job: JobId, at: i64, name: &str, recipe: &str) -> Result<(), StoreError> {
+fn add(
+    c: &Connection,
+    job: JobId,
+    at: i64,
+    (name, recipe): (&str, &str),
+    edits: Edits<'_>,
+) -> Result<(), StoreError> {
+    let before: Option<i64> = c.query_row(
+        "SELECT edit FROM steps WHERE job = ?1 AND number = ?2",
+        params![job, at],
+        |row| row.get(0),
+    )?;
+    let last = match edits {
+        Edits::Same => before,
+        Edits::None => None,
+        Edits::More(more) => {
+            let mut last = before;
+            for body in more {
+                c.execute(
+                    "INSERT INTO edits (before, body) VALUES (?1, ?2)",
+                    params![last, body],
+                )?;
+                last = Some(c.last_insert_rowid());
+            }
+            last
+        }
+    };
     c.execute(
         "DELETE FROM steps WHERE job = ?1 AND number > ?2",
         params![job, at],
     )?;
     c.execute(
-        "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px)
-         SELECT id, ?2, ?3, ?4, ?5, original, width_px, height_px FROM jobs WHERE id = ?1",
-        params![job, at + 1, name, recipe, now()],
+        "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
+         SELECT id, ?2, ?3, ?4, ?5, original, width_px, height_px, ?6 FROM jobs WHERE id = ?1",
+        params![job, at + 1, name, recipe, now(), last],
     )?;
     Ok(())
+}
+
+/// The edits up to one, in order.
+fn edits_up_to(c: &Connection, last: Option<i64>) -> Result<Vec<String>, StoreError> {
+    let Some(last) = last else {
+        return Ok(Vec::new());
+    };
+    // An edit has a greater number than the one before it.
+    let mut query = c.prepare_cached(
+        "WITH RECURSIVE chain (id, before, body) AS (
+             SELECT id, before, body FROM edits WHERE id = ?1
+             UNION ALL
+             SELECT e.id, e.before, e.body FROM edits e JOIN chain ON e.id = chain.before
+         ) SELECT body FROM chain ORDER BY id",
+    )?;
+    let bodies = query.query_map([last], |row| row.get(0))?;
+    Ok(bodies.collect::<Result<_, _>>()?)
 }
 
 fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
@@ -116,17 +172,31 @@ impl Store {
         name: &str,
         recipe: &str,
     ) -> Result<(), StoreError> {
+        self.add_edited(job, revision, (name, recipe), Edits::Same)
+    }
+
+    /// Adds a step, with its name and recipe, that may change the edits in force.
+    ///
+    /// # Errors
+    /// [`StoreError::Stale`] as for any new step.
+    pub fn add_edited(
+        &self,
+        job: JobId,
+        revision: i64,
+        step: (&str, &str),
+        edits: Edits<'_>,
+    ) -> Result<(), StoreError> {
         let mut connection = self.writer()?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let at = place(&tx, job, revision)?;
-        add(&tx, job, at, name, recipe)?;
+        add(&tx, job, at, step, edits)?;
         go_to(&tx, job, at + 1)?;
         tx.commit()?;
         Ok(())
     }
 
-    /// Adds a step that is made from another original, with its size in px; going back goes back to
-    /// the one before.
+    /// Adds a step that is made from another original, with its size in px, and has no edits; going
+    /// back goes back to the one before.
     ///
     /// # Errors
     /// [`StoreError::Stale`] as for any new step.
@@ -142,7 +212,7 @@ impl Store {
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let at = place(&tx, job, revision)?;
         let original = originals::keep(&tx, bytes)?;
-        add(&tx, job, at, name, recipe)?;
+        add(&tx, job, at, (name, recipe), Edits::None)?;
         tx.execute(
             "UPDATE steps SET original = ?3, width_px = ?4, height_px = ?5 WHERE job = ?1 AND number = ?2",
             params![job, at + 1, original, size_px.0, size_px.1],
@@ -178,17 +248,27 @@ impl Store {
     /// # Errors
     /// [`StoreError::NoJob`], or when the store fails.
     pub fn step(&self, job: JobId) -> Result<Step, StoreError> {
-        self.reader()?
+        let connection = self.reader()?;
+        let found = connection
             .query_row(
-                "SELECT s.number, s.name, s.recipe, s.made FROM steps s
+                "SELECT s.number, s.name, s.recipe, s.made, s.edit FROM steps s
                  JOIN jobs j ON j.id = s.job AND j.at = s.number WHERE j.id = ?1 AND j.deleted IS NULL",
                 [job],
                 |row| {
-                    Ok(Step { number: row.get(0)?, name: row.get(1)?, recipe: row.get(2)?, made: row.get(3)? })
+                    let step = Step {
+                        number: row.get(0)?,
+                        name: row.get(1)?,
+                        recipe: row.get(2)?,
+                        made: row.get(3)?,
+                        edits: Vec::new(),
+                    };
+                    Ok((step, row.get::<_, Option<i64>>(4)?))
                 },
             )
-            .optional()?
-            .ok_or(StoreError::NoJob)
+            .optional()?;
+        let (step, last) = found.ok_or(StoreError::NoJob)?;
+        let edits = edits_up_to(&connection, last)?;
+        Ok(Step { edits, ..step })
     }
 
     /// All steps, and the one in force.

@@ -1,7 +1,7 @@
 //! What the store promises: byte-for-byte originals, history, search, nothing lost.
 #![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
-use inky_store::{JobDetails, JobFilter, NewJob, Store, StoreError};
+use inky_store::{Edits, JobDetails, JobFilter, NewJob, Store, StoreError};
 use tempfile::TempDir;
 
 fn open() -> (TempDir, Store) {
@@ -217,4 +217,50 @@ fn a_better_copy_of_the_artwork_goes_and_comes_back_with_its_step() {
         store.replace_original(id, 0, better, "Artwork replaced", "{}"),
         Err(StoreError::Stale)
     ));
+}
+
+#[test]
+fn edits_are_kept_once_and_come_and_go_with_their_steps() {
+    let (_folder, store) = open();
+    let id = add(&store, b"x", &details("A", "", ""));
+    let revision = || store.job(id).expect("there").revision;
+    let edits = || store.step(id).expect("there").edits;
+    let more = |bodies: &[&str]| bodies.iter().map(|b| (*b).to_owned()).collect::<Vec<_>>();
+    for n in 0..3 {
+        let body = more(&[&format!("{{\"edit\":{n}}}")]);
+        store
+            .add_edited(id, revision(), ("Moved", "{}"), Edits::More(&body))
+            .expect("added");
+    }
+    assert_eq!(edits(), ["{\"edit\":0}", "{\"edit\":1}", "{\"edit\":2}"]);
+    store.move_step(id, revision(), -1).expect("undone");
+    store.move_step(id, revision(), -1).expect("undone");
+    assert_eq!(edits(), ["{\"edit\":0}"]);
+    // A copy has them too, and goes its own way.
+    let copy = store.duplicate_job(id).expect("copied");
+    store
+        .add_edited(
+            id,
+            revision(),
+            ("Deleted", "{}"),
+            Edits::More(&more(&["{\"edit\":9}"])),
+        )
+        .expect("added");
+    assert_eq!(edits(), ["{\"edit\":0}", "{\"edit\":9}"]);
+    assert_eq!(store.step(copy).expect("there").edits, ["{\"edit\":0}"]);
+    // Another choice keeps them, a new trace does not; going back brings them back.
+    store
+        .add_step(id, revision(), "Ink renamed", "{}")
+        .expect("added");
+    assert_eq!(edits().len(), 2);
+    store
+        .add_edited(id, revision(), ("Follow within", "{}"), Edits::None)
+        .expect("added");
+    assert!(edits().is_empty());
+    store.move_step(id, revision(), -1).expect("undone");
+    assert_eq!(edits().len(), 2);
+    store.keep_traced("a1", "{}").expect("kept");
+    store.keep_traced("a1", "{}").expect("kept once");
+    assert_eq!(store.traced("a1").expect("asked").as_deref(), Some("{}"));
+    assert_eq!(store.traced("b2").expect("asked"), None);
 }

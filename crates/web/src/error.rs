@@ -11,6 +11,7 @@ use askama::Template;
 use inky_core::clean::CleanError;
 use inky_core::limits;
 use inky_core::stop::Stopped;
+use inky_core::tidy::EditError;
 use inky_formats::picture::ReadError;
 use inky_formats::png::PngError;
 use inky_store::StoreError;
@@ -57,6 +58,15 @@ impl From<CleanError> for WebError {
                 field: "clean",
                 message: other.to_string(),
             },
+        }
+    }
+}
+
+impl From<EditError> for WebError {
+    fn from(error: EditError) -> Self {
+        Self::Field {
+            field: "tidy",
+            message: error.to_string(),
         }
     }
 }

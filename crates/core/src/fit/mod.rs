@@ -37,7 +37,7 @@ mod wobble;
 
 use std::collections::BTreeMap;
 
-use kurbo::Point;
+use kurbo::{CubicBez, Point, Vec2};
 use rayon::prelude::*;
 
 use crate::boundary::{Edge, OUTSIDE, PlanarMap};
@@ -306,6 +306,52 @@ pub(crate) fn along(
     }
     let scale = corners::Scale::of_line(px, width);
     curves(points, closed, scale, settings, limits, &Tight::default())
+}
+
+/// Fits points that lie on a line exactly, without a corner among them; of a closed one the last
+/// repeats the first.
+pub(crate) fn again(
+    points: &[Point],
+    closed: bool,
+    tolerance: f64,
+    lines_and_arcs: bool,
+) -> FittedEdge {
+    let step = points[0].distance(points[1]).max(1e-6);
+    // What wobbles as much as it may is held no more strictly by lines and arcs.
+    let wobble = if lines_and_arcs { tolerance } else { 0.0 };
+    let limits = Limits {
+        tolerance,
+        wobble,
+        px: step,
+    };
+    let own = &points[..points.len() - 1];
+    if closed
+        && let Some(circle) = whole_circle::find(own, limits)
+        && let Some(edge) = whole_circle::drawn(own, circle, tolerance)
+    {
+        return edge;
+    }
+    let run = corners::Run {
+        points: points.to_vec(),
+        smooth_loop: closed,
+    };
+    if lines_and_arcs {
+        pieces::lines_and_arcs(&run, limits)
+    } else {
+        pieces::fit_run(&run, &run.points, limits, &Tight::default())
+    }
+}
+
+/// The cubic along points that leaves and arrives in given directions, as near as one can be.
+pub(crate) fn one_cubic(points: &[Point], leaves: Vec2, arrives: Vec2) -> Option<CubicBez> {
+    let unit = |v: Vec2| (v.hypot() > 1e-9).then(|| v / v.hypot());
+    let directions = cubic::Directions {
+        start: unit(leaves),
+        end: unit(arrives),
+    };
+    let (first, last) = (*points.first()?, *points.last()?);
+    let length: f64 = points.windows(2).map(|w| w[0].distance(w[1])).sum();
+    cubic::fit(points, [first, last], directions, length, 1e-5).map(|f| f.cubic)
 }
 
 /// Corners, then pieces from corner to corner.

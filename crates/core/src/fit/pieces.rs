@@ -79,6 +79,26 @@ pub(super) fn fit_run(run: &Run, joints: &[Point], limits: Limits, tight: &Tight
     best.into_iter().collect()
 }
 
+/// Lines and arcs along a run, one after the other.
+pub(super) fn lines_and_arcs(run: &Run, limits: Limits) -> FittedEdge {
+    let guide = Guide {
+        points: &run.points,
+        joints: &run.points,
+        parts: &[],
+        closed: run.smooth_loop,
+        limits,
+    };
+    let (mut at, last) = (0, guide.last());
+    let pieces = std::iter::from_fn(|| {
+        (at < last).then(|| {
+            let piece = reach::line_or_arc(guide, at, last);
+            at = piece.stretch.end;
+            piece
+        })
+    });
+    pieces.collect()
+}
+
 impl FromIterator<Piece> for FittedEdge {
     fn from_iter<I: IntoIterator<Item = Piece>>(pieces: I) -> Self {
         let mut edge = Self::default();

@@ -57,6 +57,15 @@ pub(super) fn farthest(guide: Guide<'_>, from: usize, to: usize) -> Piece {
     }
 }
 
+/// The line or the arc to take from a point on, up to another point: the one that goes farther.
+pub(super) fn line_or_arc(guide: Guide<'_>, from: usize, to: usize) -> Piece {
+    let line = longest(from, to - from, |s| line(guide, s));
+    let arc = longest(from, to - from, |s| arc(guide, s));
+    let end = |piece: &Option<Piece>| piece.as_ref().map_or(from, |p| p.stretch.end);
+    let found = if end(&arc) > end(&line) { arc } else { line };
+    found.unwrap_or_else(|| step(guide, from))
+}
+
 /// The longest stretch of at most `most` steps from a point on for which `fit` holds: as many fits
 /// as its length has binary digits.
 pub(super) fn longest(

@@ -76,6 +76,22 @@ impl Ring {
         &self.strayed
     }
 
+    /// The same walked the other way.
+    #[must_use]
+    pub fn reversed(&self) -> Self {
+        Self {
+            segments: self.segments.iter().rev().map(Segment::reverse).collect(),
+            strayed: self.strayed.iter().rev().copied().collect(),
+        }
+    }
+
+    /// The least box around it.
+    #[must_use]
+    pub fn bounds(&self) -> Rect {
+        let boxes = self.segments.iter().map(Segment::bounds);
+        boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
+    }
+
     /// Signed area, mm²: positive for an outer ring.
     #[must_use]
     pub fn signed_area(&self) -> f64 {
@@ -262,7 +278,10 @@ pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
         Some(centre) => (centre.strokes.clone(), centre.too_wide.clone()),
         None => (Vec::new(), Vec::new()),
     };
-    let figures = measure(&shapes, &strokes, parts.fitted, &used);
+    let figures = Figures {
+        deviation: deviation(&strokes, parts.fitted, &used),
+        ..counted(&shapes, &strokes)
+    };
     let px_area =
         size.width.get() * size.height.get() / (f64::from(map.width) * f64::from(map.height));
     let total: u64 = map.ink_px.iter().sum();
@@ -317,7 +336,35 @@ fn letter(n: usize) -> String {
     }
 }
 
-fn measure(shapes: &[Shape], strokes: &[Stroke], fitted: &FittedMap, used: &[bool]) -> Figures {
+/// Counts and measures of a design whose shapes and strokes were changed; how far they lie off the
+/// artwork's edge stays what was measured when they were traced.
+pub(crate) fn count(design: &mut Design) {
+    let mut letters = 0;
+    let (shapes, strokes) = (&design.shapes, &design.strokes);
+    for (n, ink) in design.inks.iter_mut().enumerate() {
+        let own = || shapes.iter().filter(|s| usize::from(s.ink.0) == n);
+        let lines = || strokes.iter().filter(|s| usize::from(s.ink.0) == n);
+        if ink.letter.is_some() {
+            ink.letter = Some(letter(letters));
+            letters += 1;
+            if lines().next().is_none() {
+                ink.area = own().map(Shape::area).sum();
+            }
+        }
+        let rings = own().flat_map(Shape::rings);
+        ink.shapes = own().count();
+        ink.strokes = lines().count();
+        ink.nodes = rings.map(|r| r.segments.len()).sum::<usize>()
+            + lines().map(Stroke::nodes).sum::<usize>();
+    }
+    design.figures = Figures {
+        deviation: design.figures.deviation,
+        ..counted(shapes, strokes)
+    };
+}
+
+/// Counts and measures, all but how far they lie off.
+fn counted(shapes: &[Shape], strokes: &[Stroke]) -> Figures {
     let mut figures = Figures {
         shapes: shapes.len(),
         strokes: strokes.len(),
@@ -346,6 +393,11 @@ fn measure(shapes: &[Shape], strokes: &[Stroke], fitted: &FittedMap, used: &[boo
     }
     figures.segments = kinds;
     figures.smallest_part = shapes.iter().map(Shape::area).min_by(f64::total_cmp);
+    figures
+}
+
+/// How far the used edges and the strokes lie off.
+fn deviation(strokes: &[Stroke], fitted: &FittedMap, used: &[bool]) -> Deviation {
     let mut distances: Vec<f32> = fitted
         .edges
         .iter()
@@ -355,16 +407,16 @@ fn measure(shapes: &[Shape], strokes: &[Stroke], fitted: &FittedMap, used: &[boo
         .chain(strokes.iter().flat_map(|s| s.deviation.iter().copied()))
         .collect();
     distances.sort_unstable_by(f32::total_cmp);
-    if let Some(&max) = distances.last() {
-        let sum: f64 = distances.iter().map(|&d| f64::from(d)).sum();
-        let p95 = distances[((distances.len() - 1) as f64 * 0.95).ceil() as usize];
-        figures.deviation = Deviation {
-            mean: sum / distances.len() as f64,
-            p95: p95.into(),
-            max: max.into(),
-        };
+    let Some(&max) = distances.last() else {
+        return Deviation::default();
+    };
+    let sum: f64 = distances.iter().map(|&d| f64::from(d)).sum();
+    let p95 = distances[((distances.len() - 1) as f64 * 0.95).ceil() as usize];
+    Deviation {
+        mean: sum / distances.len() as f64,
+        p95: p95.into(),
+        max: max.into(),
     }
-    figures
 }
 
 #[cfg(test)]

@@ -66,3 +66,18 @@ pub(crate) fn traced(picture: &Picture, edges: Edges) -> Design {
         .expect("the recipe is sound")
         .design
 }
+
+/// The clean drawing of a sample whose file has such a name, and its finished size.
+pub(crate) fn sample(name: &str) -> (Picture, Size) {
+    let all = inky_demo::SAMPLES.iter();
+    let sample = all
+        .into_iter()
+        .find(|s| s.file_name.contains(name))
+        .expect("there is such a sample");
+    let (w, h) = sample.size_px;
+    let raster = inky_demo::render(&sample.truth(), w, h, [255; 3]);
+    let opaque = raster.pixels.iter().map(|&[r, g, b]| [r, g, b, 255]);
+    let picture = Picture::new(w, h, opaque.collect()).expect("the size is right");
+    let size = Size::at_ppi(w, h, 96.0).with_width(Mm::new(sample.width_mm), w, h);
+    (picture, size)
+}

@@ -115,11 +115,17 @@ pub fn path_data<'a>(rings: impl Iterator<Item = &'a Ring>) -> String {
 /// Path data of a stroke line, mm, absolute, at most four decimals.
 #[must_use]
 pub fn stroke_data(stroke: &Stroke) -> String {
+    segments_data(&stroke.segments, stroke.closed)
+}
+
+/// Path data of segments, end to end, mm, absolute, at most four decimals.
+#[must_use]
+pub fn segments_data(segments: &[Segment], closed: bool) -> String {
     let mut d = String::new();
-    if let Some(first) = stroke.segments.first() {
+    if let Some(first) = segments.first() {
         put(&mut d, 'M', &[first.start()]);
     }
-    along(&mut d, &stroke.segments, stroke.closed);
+    along(&mut d, segments, closed);
     d
 }
 

@@ -15,6 +15,7 @@ use crate::Shop;
 use crate::error::WebError;
 use crate::pages::change::name_of_change;
 use crate::pages::choices::Choices;
+use crate::pages::saving;
 use crate::pages::units::Reader;
 use crate::view::{Line, LineBody, Ticket, same_controls, ticket};
 use crate::workshop::{Outcome, Wanted};
@@ -54,7 +55,7 @@ pub(crate) struct Loaded {
 
 impl Loaded {
     /// The ticket of a recipe, in force or tried, with its outcome.
-    fn ticket(
+    pub(crate) fn ticket(
         &self,
         recipe: &Recipe,
         (outcome, beside): (&Outcome, Option<&Outcome>),
@@ -68,11 +69,10 @@ impl Loaded {
 }
 
 pub(crate) fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
-    let recipe = serde_json::from_str(&store.step(id)?.recipe)?;
     Ok(Loaded {
         job: store.job(id)?,
         history: store.history(id)?,
-        recipe,
+        recipe: saving::recipe(store, id)?,
     })
 }
 
@@ -81,7 +81,7 @@ pub(crate) async fn loaded(shop: &web::Data<Shop>, id: JobId) -> Result<Loaded, 
     web::block(move || load(&shop.store, id)).await?
 }
 
-async fn show(
+pub(crate) async fn show(
     shop: &web::Data<Shop>,
     id: JobId,
     line: Line,
@@ -99,11 +99,22 @@ async fn show(
 /// Kind under which the recipe of a remembered result is kept.
 const REMEMBERED: &str = "remembered";
 
-/// The result that was remembered to compare others with.
-async fn remembered(shop: &web::Data<Shop>, id: JobId) -> Result<Option<Arc<Outcome>>, WebError> {
+/// The recipe that was remembered to compare others with.
+pub(crate) async fn remembered_recipe(
+    shop: &web::Data<Shop>,
+    id: JobId,
+) -> Result<Option<Recipe>, WebError> {
     let store = shop.store.clone();
     let kept = web::block(move || store.result(id, REMEMBERED, REMEMBERED)).await??;
-    let Some(recipe) = kept.and_then(|json| serde_json::from_slice::<Recipe>(&json).ok()) else {
+    Ok(kept.and_then(|json| serde_json::from_slice(&json).ok()))
+}
+
+/// The result that was remembered.
+pub(crate) async fn remembered(
+    shop: &web::Data<Shop>,
+    id: JobId,
+) -> Result<Option<Arc<Outcome>>, WebError> {
+    let Some(recipe) = remembered_recipe(shop, id).await? else {
         return Ok(None);
     };
     // Of an artwork that was replaced since there may be none.
@@ -112,6 +123,36 @@ async fn remembered(shop: &web::Data<Shop>, id: JobId) -> Result<Option<Arc<Outc
         .run(move |stages| stages.outcome(id, &recipe, false, &Stop::new()))
         .await;
     Ok(made.ok())
+}
+
+/// Keeps a recipe to compare others with, or forgets the one that is kept.
+async fn remember_recipe(
+    shop: &web::Data<Shop>,
+    job: JobId,
+    recipe: Option<&Recipe>,
+) -> Result<(), WebError> {
+    let json = recipe
+        .map(serde_json::to_vec)
+        .transpose()?
+        .unwrap_or_default();
+    let store = shop.store.clone();
+    web::block(move || store.keep_result(job, REMEMBERED, REMEMBERED, &json)).await??;
+    Ok(())
+}
+
+/// Adds a step from one recipe to another, and reads the job again.
+pub(crate) async fn stepped(
+    shop: &web::Data<Shop>,
+    at: (JobId, i64),
+    name: String,
+    (old, new): (Recipe, Recipe),
+) -> Result<Loaded, WebError> {
+    let store = shop.store.clone();
+    web::block(move || {
+        saving::add_step(&store, at, &name, (&old, &new))?;
+        load(&store, at.0)
+    })
+    .await?
 }
 
 /// Remembers the result in force, or forgets the one remembered.
@@ -124,13 +165,9 @@ async fn remember(
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
     let now = loaded(&shop, *id).await?;
-    let (store, job) = (shop.store.clone(), *id);
-    let recipe = if remembered(&shop, job).await?.is_some() {
-        Vec::new()
-    } else {
-        serde_json::to_vec(&now.recipe)?
-    };
-    web::block(move || store.keep_result(job, REMEMBERED, REMEMBERED, &recipe)).await??;
+    let job = *id;
+    let forget = remembered(&shop, job).await?.is_some();
+    remember_recipe(&shop, job, (!forget).then_some(&now.recipe)).await?;
     let line = Line::from_slug(&form.line).unwrap_or(Line::Trace);
     let t = show(&shop, job, line, reader.0).await?;
     Ok(answer(&request, t, true, false))
@@ -170,7 +207,7 @@ async fn one_line(
 }
 
 /// Answers with what changed, and tells the bench which result to draw.
-fn answer(request: &HttpRequest, t: Ticket, kept: bool, reshaped: bool) -> HttpResponse {
+pub(crate) fn answer(request: &HttpRequest, t: Ticket, kept: bool, reshaped: bool) -> HttpResponse {
     let traced = serde_json::json!({ "traced": {
         "key": t.key, "solid": t.solid_key, "width": t.width_mm, "height": t.height_mm,
         "cleaned": t.cleaned_key, "frame": t.frame, "remembered": t.remembered, "shown": t.shown,
@@ -201,7 +238,8 @@ async fn tried(
     wanted: Wanted,
 ) -> Result<(Loaded, Recipe, Arc<Outcome>), WebError> {
     let now = loaded(shop, id).await?;
-    let recipe = form.apply(&now.recipe, &now.job, unit)?;
+    let mut recipe = form.apply(&now.recipe, &now.job, unit)?;
+    saving::carry_edits(&now.recipe, &mut recipe);
     let outcome = shop.workshop.trace(id, recipe.clone(), wanted).await?;
     Ok((now, recipe, outcome))
 }
@@ -238,9 +276,14 @@ async fn choose(
 ) -> Result<HttpResponse, WebError> {
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
     let (now, recipe, outcome) = tried(&shop, *id, &form, reader.0, Wanted::Kept).await?;
+    // Edits that a new trace sets aside are kept beside it.
+    let aside = now.recipe.tidy.is_some() && recipe.tidy.is_none();
+    if aside {
+        remember_recipe(&shop, *id, Some(&now.recipe)).await?;
+    }
     let beside = remembered(&shop, *id).await?;
     let both = (outcome.as_ref(), beside.as_deref());
-    let reshaped = !same_controls(&now.recipe, &recipe);
+    let reshaped = aside || !same_controls(&now.recipe, &recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
             &request,
@@ -249,14 +292,18 @@ async fn choose(
             false,
         ));
     };
-    let (revision, json) = (form.revision, serde_json::to_string(&recipe)?);
-    let job = *id;
-    let store = shop.store.clone();
-    let after = web::block(move || {
-        store.add_step(job, revision, &name, &json)?;
-        load(&store, job)
-    })
-    .await??;
+    let name = if aside {
+        format!("{name}, edits set aside")
+    } else {
+        name
+    };
+    let after = stepped(
+        &shop,
+        (*id, form.revision),
+        name,
+        (now.recipe, recipe.clone()),
+    )
+    .await?;
     Ok(answer(
         &request,
         after.ticket(&recipe, both, form.line(), reader.0),

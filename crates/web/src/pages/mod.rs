@@ -8,7 +8,9 @@ mod details;
 mod job;
 mod jobs;
 mod replace;
+mod saving;
 mod send;
+mod tidy;
 mod units;
 
 use actix_web::web::ServiceConfig;
@@ -24,6 +26,7 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     bench::routes(config);
     cleaning::routes(config);
     replace::routes(config);
+    tidy::routes(config);
     send::routes(config);
     // Last, since `/jobs/{id}/{line}` would match many of the others.
     job::routes(config);

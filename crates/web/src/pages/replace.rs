@@ -32,7 +32,11 @@ fn moved(recipe: &Recipe, from: (u32, u32), to: (u32, u32)) -> Recipe {
         on: s.on,
         action: s.action.moved(by),
     };
-    let mut moved = recipe.clone();
+    // Another copy is traced anew; the edits stay in the step before.
+    let mut moved = Recipe {
+        tidy: None,
+        ..recipe.clone()
+    };
     moved.clean = recipe.clean.iter().map(step).collect();
     for at in &mut moved.inks.enclosed {
         let p = by * Point::new(at[0], at[1]);

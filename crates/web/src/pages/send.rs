@@ -2,13 +2,13 @@
 
 use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, get, web};
-use inky_core::recipe::Recipe;
 use inky_formats::{png, svg};
 use inky_store::JobId;
 use serde::Deserialize;
 
 use crate::Shop;
 use crate::error::WebError;
+use crate::pages::saving;
 use crate::workshop::Wanted;
 
 #[derive(Deserialize)]
@@ -63,10 +63,7 @@ async fn current(
 ) -> Result<(String, std::sync::Arc<crate::workshop::Outcome>), WebError> {
     let store = shop.store.clone();
     let (title, recipe) = web::block(move || -> Result<_, WebError> {
-        Ok((
-            store.job(id)?.details.title,
-            serde_json::from_str::<Recipe>(&store.step(id)?.recipe)?,
-        ))
+        Ok((store.job(id)?.details.title, saving::recipe(&store, id)?))
     })
     .await??;
     Ok((title, shop.workshop.trace(id, recipe, Wanted::Kept).await?))
@@ -119,7 +116,7 @@ async fn saved_recipe(
     id: web::Path<JobId>,
 ) -> Result<HttpResponse, WebError> {
     let (title, recipe) = web::block(move || -> Result<_, WebError> {
-        let recipe: Recipe = serde_json::from_str(&shop.store.step(*id)?.recipe)?;
+        let recipe = saving::recipe(&shop.store, *id)?;
         Ok((shop.store.job(*id)?.details.title, recipe))
     })
     .await??;

@@ -10,7 +10,9 @@ use inky_core::units::Unit;
 use super::clean::{self, StepRow};
 use super::inks::{InksBody, inks_body};
 use super::job::{Line, ppi};
+use super::rail::name_of;
 use super::text::{self, Bit, bits};
+use super::tidy::{self, TidyBody};
 use crate::workshop::Outcome;
 
 /// A slider with its typed field.
@@ -43,6 +45,7 @@ pub(crate) enum LineBody {
         sliders: Vec<Slider>,
         edges: &'static str,
     },
+    Tidy(Box<TidyBody>),
     Size {
         width: String,
         height: String,
@@ -69,6 +72,7 @@ pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -
                 Edges::CentreLine => "centreline",
             },
         },
+        Line::Tidy => LineBody::Tidy(Box::new(tidy_body(recipe, outcome, unit))),
         Line::Size => LineBody::Size {
             width: text::side(design.size.width.get(), unit),
             height: text::side(design.size.height.get(), unit),
@@ -122,7 +126,9 @@ pub(super) fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
                 ("height", height.clone(), false),
             ]
         }
-        LineBody::Artwork { .. } | LineBody::Clean { .. } | LineBody::Send => Vec::new(),
+        LineBody::Artwork { .. } | LineBody::Clean { .. } | LineBody::Tidy(_) | LineBody::Send => {
+            Vec::new()
+        }
     }
 }
 
@@ -233,4 +239,27 @@ fn trace_sliders(recipe: &Recipe, settings: &Settings, unit: Unit) -> Vec<Slider
             has_automatic: true,
         },
     ]
+}
+
+fn tidy_body(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> TidyBody {
+    let inks = outcome.design.inks.iter().enumerate();
+    let mut named: Vec<_> = inks
+        .filter(|(_, ink)| ink.part_of.is_none() && !ink.clear)
+        .collect();
+    named.sort_by_key(|(_, ink)| ink.letter.is_none());
+    TidyBody {
+        inks: named
+            .into_iter()
+            .map(|(n, ink)| {
+                let letter = ink.letter.clone().unwrap_or_else(|| "–".to_owned());
+                (
+                    n,
+                    letter,
+                    ink.paint.to_string(),
+                    name_of(recipe, outcome, ink),
+                )
+            })
+            .collect(),
+        start: tidy::start(unit),
+    }
 }

@@ -13,6 +13,7 @@ use super::clean;
 use super::inks;
 use super::rail::{Figure, RailInk, figures, rail};
 use super::text::{self, Bit, bits};
+use super::tidy;
 use crate::workshop::Outcome;
 
 /// A line of the ticket.
@@ -22,16 +23,18 @@ pub(crate) enum Line {
     Clean,
     Inks,
     Trace,
+    Tidy,
     Size,
     Send,
 }
 
 impl Line {
-    pub(crate) const ALL: [Self; 6] = [
+    pub(crate) const ALL: [Self; 7] = [
         Self::Artwork,
         Self::Clean,
         Self::Inks,
         Self::Trace,
+        Self::Tidy,
         Self::Size,
         Self::Send,
     ];
@@ -43,6 +46,7 @@ impl Line {
             Self::Clean => "clean",
             Self::Inks => "inks",
             Self::Trace => "trace",
+            Self::Tidy => "tidy",
             Self::Size => "size",
             Self::Send => "send",
         }
@@ -58,6 +62,7 @@ impl Line {
             Self::Clean => "Clean",
             Self::Inks => "Inks",
             Self::Trace => "Trace",
+            Self::Tidy => "Tidy",
             Self::Size => "Size",
             Self::Send => "Send",
         }
@@ -70,6 +75,7 @@ impl Line {
             Self::Clean => &["clean"],
             Self::Inks => &["count", "threshold", "above", "rim_width"],
             Self::Trace => &["tolerance", "corner", "smooth", "min_part"],
+            Self::Tidy => &["tidy"],
             Self::Size => &["width", "height"],
             Self::Send => &["ppi"],
         }
@@ -104,6 +110,8 @@ pub(crate) struct Ticket {
     pub(crate) figures: Vec<Figure>,
     /// Names the remembered result; empty without one.
     pub(crate) remembered: String,
+    /// Edits of a remembered result that was set aside by a new trace.
+    pub(crate) aside: usize,
     pub(crate) announce: String,
     pub(crate) nothing: Option<(&'static str, String)>,
     pub(crate) key: String,
@@ -130,6 +138,8 @@ pub(crate) struct Ticket {
     /// A sentence of figures under the open line's controls, for lines that may have one.
     pub(crate) facts: Option<Vec<Bit>>,
     pub(crate) unit: &'static str,
+    /// Whether its outlines were edited.
+    edited: bool,
 }
 
 impl Ticket {
@@ -137,6 +147,9 @@ impl Ticket {
     pub(crate) fn compare_with(&mut self, beside: Option<&Outcome>, unit: Unit) {
         let Some(beside) = beside else { return };
         self.remembered.clone_from(&beside.key);
+        if !self.edited {
+            self.aside = beside.edits;
+        }
         for (own, other) in self.figures.iter_mut().zip(figures(beside, unit)) {
             own.beside = Some(other.value);
         }
@@ -223,6 +236,7 @@ pub(crate) fn ticket(
         inks: rail(recipe, outcome, unit),
         figures: figures(outcome, unit),
         remembered: String::new(),
+        aside: 0,
         announce,
         nothing,
         key: outcome.key.clone(),
@@ -248,6 +262,7 @@ pub(crate) fn ticket(
         shown,
         facts: facts(open, outcome, unit),
         unit: unit.symbol(),
+        edited: recipe.tidy.is_some(),
     }
 }
 
@@ -307,6 +322,7 @@ fn summary(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String
                 text::length(f.deviation.max, unit, 2)
             )
         }
+        Line::Tidy => tidy::summary(recipe.tidy.as_ref().map_or(&[], |t| &t.edits), unit),
         Line::Size => format!(
             "**{} × {}** {symbol}",
             text::side(design.size.width.get(), unit),
@@ -354,6 +370,7 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
                 told.join(" ")
             }
         }
+        Line::Tidy => "Click a shape, or drag a box around several. Again on the same place reaches what lies under it; Shift adds.".to_owned(),
         Line::Size if recipe.size.locked => "One side follows from the other.".to_owned(),
         Line::Size => "Both sides are free: the picture may be stretched.".to_owned(),
         Line::Send => {
@@ -401,7 +418,7 @@ fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
     Some(bits(&match line {
         Line::Size => format!(
             "One pixel is **{}** {symbol} across at this size, **{:.0}** ppi.",
-            text::length(outcome.settings.placement.px(), unit, 3),
+            text::length(MM_PER_INCH / ppi(outcome), unit, 3),
             ppi(outcome)
         ),
         Line::Send => format!(
@@ -414,6 +431,6 @@ fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
             }
         ),
         Line::Trace => too_wide(outcome, unit),
-        Line::Artwork | Line::Clean | Line::Inks => return None,
+        Line::Artwork | Line::Clean | Line::Inks | Line::Tidy => return None,
     }))
 }

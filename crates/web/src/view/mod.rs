@@ -7,6 +7,7 @@ mod job;
 mod jobs;
 mod rail;
 pub(crate) mod text;
+pub(crate) mod tidy;
 
 pub(crate) use body::{LineBody, same_controls};
 pub(crate) use job::{Line, Ticket, ticket};

@@ -28,11 +28,17 @@ pub(crate) struct RailInk {
 }
 
 /// What an ink is called: as it was named by hand, else by its colour.
-fn name_of(recipe: &Recipe, outcome: &Outcome, ink: &DesignInk) -> String {
+pub(super) fn name_of(recipe: &Recipe, outcome: &Outcome, ink: &DesignInk) -> String {
     let inks = &outcome.design.inks;
+    let added = !outcome
+        .solid
+        .inks
+        .iter()
+        .any(|own| own.colour == ink.colour);
     let own = |colour| {
         let found = outcome.solid.ink_of(colour).and_then(|i| inks.get(i));
-        found.is_some_and(|found| std::ptr::eq(found, ink))
+        let near = found.is_some_and(|found| std::ptr::eq(found, ink));
+        if added { colour == ink.colour } else { near }
     };
     if ink.clear {
         return "Clear".to_owned();
@@ -59,15 +65,21 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
                 None => name_of(recipe, outcome, other),
             };
             let part_of = ink.part_of.map(|i| called(&inks[usize::from(i.0)]));
+            let traced =
+                |ink: &DesignInk| outcome.solid.inks.iter().any(|i| i.colour == ink.colour);
             let others = inks.iter().filter(|other| {
-                !ink.clear
+                traced(ink)
+                    && traced(other)
+                    && !ink.clear
                     && !ink.enclosed
                     && !other.clear
                     && !other.enclosed
                     && other.part_of.is_none()
                     && other.colour != ink.colour
             });
-            let figures = if kept {
+            let figures = if kept && !traced(ink) {
+                text::large_area(ink.area, unit)
+            } else if kept {
                 format!(
                     "{} · {}",
                     text::large_area(ink.area, unit),

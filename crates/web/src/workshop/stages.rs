@@ -17,6 +17,7 @@ use inky_core::recipe::Recipe;
 use inky_core::settings::{self, Settings};
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
+use inky_core::tidy::{Changed, Drawing, DrawingData, ItemId, Tidy};
 use inky_core::trace;
 use inky_core::worth::Worth;
 use inky_formats::picture::{self, Artwork};
@@ -49,12 +50,28 @@ pub(crate) struct Outcome {
     pub(crate) bounded: Arc<Bounded>,
     pub(crate) settings: Settings,
     pub(crate) design: Design,
+    /// The outlines as items, where some were edited.
+    pub(crate) drawing: Option<Arc<Drawing>>,
+    /// The curves of every edge of the artwork.
+    pub(crate) fitted: Arc<FittedMap>,
+    /// What the last edit made, to be picked next.
+    pub(crate) made: Vec<ItemId>,
+    /// How many edits its outlines have had.
+    pub(crate) edits: usize,
     /// What the artwork is worth; not for quick answers until it was measured once.
     pub(crate) worth: Option<Arc<Worth>>,
     /// Pixels of each tone; with several inks not for quick answers.
     pub(crate) tones: Option<[u64; 256]>,
     /// Enclosed parts of the ground that are not kept, the greatest first; not for quick answers.
     pub(crate) enclosed: Vec<EnclosedPart>,
+}
+
+impl Outcome {
+    /// The outlines as items.
+    pub(crate) fn drawing(&self) -> Arc<Drawing> {
+        let drawing = self.drawing.clone();
+        drawing.unwrap_or_else(|| Arc::new(Drawing::of(&self.design)))
+    }
 }
 
 /// Pixels of the copy that a quick answer is made from.
@@ -84,6 +101,7 @@ pub(crate) struct Stages {
     fitted: Shelf<FittedMap>,
     outcomes: Shelf<Outcome>,
     worths: Shelf<Worth>,
+    edited: Shelf<Changed>,
 }
 
 const fn room(count: usize) -> NonZeroUsize {
@@ -118,6 +136,7 @@ impl Stages {
             fitted: Shelf::new(room(8)),
             outcomes: Shelf::new(room(48)),
             worths: Shelf::new(room(64)),
+            edited: Shelf::new(room(64)),
         }
     }
 
@@ -200,6 +219,8 @@ impl Stages {
             message: e.to_string(),
         })?;
         let (cleaned, cleaned_key) = self.cleaned(&arrived, &recipe.clean, stop)?;
+        let whole = recipe;
+        let recipe = &whole.traced();
         let asked = recipe.asked(&cleaned.frame);
         let asked_key = serde_json::to_string(&asked)?;
         let mut base = Base {
@@ -214,7 +235,8 @@ impl Stages {
         };
         let pixels = base.picture.pixels().len() as u64;
         let ready = || self.solids.get(&digest(&[&base.cleaned_key, &asked_key]));
-        if quick && pixels > QUICK_PX && ready().is_none() {
+        // Edits were made on the outlines of all pixels.
+        if quick && pixels > QUICK_PX && whole.tidy.is_none() && ready().is_none() {
             base.picture_key = format!("{}/{QUICK_PX}", base.cleaned_key);
             base.key = format!("{}-quick", base.key);
             let small = self.reduced(&base.cleaned, &base.cleaned_key, QUICK_PX)?;
@@ -222,8 +244,70 @@ impl Stages {
             base.reduced = true;
         }
         let key = base.key.clone();
-        self.outcomes
-            .get_or_make(&key, || self.make(base, &asked, recipe, stop))
+        self.outcomes.get_or_make(&key, || {
+            let mut outcome = self.make(base, &asked, recipe, stop)?;
+            if let Some(tidy) = &whole.tidy {
+                self.edit(&mut outcome, whole, tidy, stop)?;
+            }
+            Ok(outcome)
+        })
+    }
+
+    /// Replays edits on a traced outcome; those that were replayed before are not done again.
+    fn edit(
+        &self,
+        outcome: &mut Outcome,
+        recipe: &Recipe,
+        tidy: &Tidy,
+        stop: &Stop,
+    ) -> Result<(), WebError> {
+        let traced = match &tidy.kept {
+            Some(name) => self.store.traced(name)?,
+            None => None,
+        };
+        let base = match &tidy.kept {
+            Some(name) => name.clone(),
+            None => digest(&[
+                &outcome.arrived.sha256,
+                &serde_json::to_string(&recipe.traced())?,
+            ]),
+        };
+        let mut keys = vec![base];
+        for edit in &tidy.edits {
+            let before = keys.last().map_or("", String::as_str);
+            keys.push(digest(&[before, &serde_json::to_string(edit)?]));
+        }
+        let mut done = tidy.edits.len();
+        let mut now = loop {
+            if let Some(found) = self.edited.get(&keys[done]) {
+                break found;
+            }
+            if done == 0 {
+                let drawing = match traced {
+                    Some(json) => {
+                        let data: DrawingData = serde_json::from_str(&json)?;
+                        data.drawing()
+                            .map_err(|e| WebError::Internal(e.to_string()))?
+                    }
+                    None => Drawing::of(&outcome.design),
+                };
+                let made = Vec::new();
+                break Arc::new(Changed { drawing, made });
+            }
+            done -= 1;
+        };
+        for n in done..tidy.edits.len() {
+            stop.check()?;
+            now = self.edited.get_or_make::<WebError>(&keys[n + 1], || {
+                Ok(now.drawing.after(&tidy.edits[n])?)
+            })?;
+        }
+        outcome.design.size = recipe.size;
+        outcome.design = now.drawing.design(&outcome.design, &recipe.inks);
+        outcome.made.clone_from(&now.made);
+        outcome.edits = tidy.edits.len();
+        outcome.drawing = Some(Arc::new(now.drawing.clone()));
+        Ok(())
     }
 
     fn make(
@@ -292,6 +376,10 @@ impl Stages {
             bounded,
             settings,
             design,
+            drawing: None,
+            fitted,
+            made: Vec::new(),
+            edits: 0,
         })
     }
 }

@@ -7,8 +7,9 @@ import { mount as field } from './field.js';
 import { mount as inktools } from './inktools.js';
 import { listen as listenToKeys } from './keys.js';
 import { mount as merging } from './merging.js';
+import { mount as tidy } from './tidy.js';
 
-const modules = { bench, choices, clean, drop, field, inktools, merging };
+const modules = { bench, choices, clean, drop, field, inktools, merging, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 

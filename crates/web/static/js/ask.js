@@ -3,26 +3,32 @@
 let last = Promise.resolve();
 
 /**
- * @param {string} job
- * @param {Record<string, string>} values names of changed fields under `changed`, and the fields
- * @param {string} line the open line of the ticket
+ * @param {string} address
+ * @param {Record<string, string>} values what is sent beside the revision
  * @returns {Promise<void>} when it is done, or was refused beside its control
  */
-export function choose(job, values, line) {
-  const send = () => window.htmx.ajax('POST', `/jobs/${job}/choose`, {
+export function ask(address, values) {
+  const send = () => window.htmx.ajax('POST', address, {
     target: 'body',
     swap: 'none',
-    values: { revision: document.getElementById('revision').value, line, ...values },
+    values: { revision: document.getElementById('revision').value, ...values },
   });
   // The next one is sent with the revision that this one makes.
   last = last.then(send, send);
   return last;
 }
 
+/**
+ * @param {string} job
+ * @param {Record<string, string>} values names of changed fields under `changed`, and the fields
+ * @param {string} line the open line of the ticket
+ */
+export const choose = (job, values, line) => ask(`/jobs/${job}/choose`, { line, ...values });
+
 /** Looks something up; a refusal lands in `problem`. */
-export async function find(job, query, problem) {
+export async function find(job, query, problem, what = 'found') {
   problem.replaceChildren();
-  const answer = await fetch(`/jobs/${job}/found?${new URLSearchParams(query)}`);
+  const answer = await fetch(`/jobs/${job}/${what}?${new URLSearchParams(query)}`);
   if (answer.ok) return answer.json();
   const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
   problem.textContent = page.body.textContent.trim() || 'The program does not answer; try again.';

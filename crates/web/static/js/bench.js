@@ -144,7 +144,8 @@ export function mount(element) {
       context.save();
       context.translate(t.x, t.y);
       context.scale(t.scale, t.scale);
-      state.tool.paint(context, px, state);
+      const seen = [...toMm(t, 0, 0), ...toMm(t, w, h)];
+      state.tool.paint(context, px, { width: state.width, height: state.height, seen });
       context.restore();
     }
     if (state.loupe && state.pointer) {

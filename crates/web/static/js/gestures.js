@@ -79,6 +79,10 @@ export function listen(canvas, state, { redraw, tell }, signal) {
     working = null;
     redraw();
   };
+  on(canvas, 'dblclick', (event) => {
+    state.tool?.twice?.(mm(event), event);
+    redraw();
+  });
   on(canvas, 'pointerup', ended);
   on(canvas, 'pointercancel', ended);
   on(canvas, 'pointerleave', () => {

@@ -1,0 +1,137 @@
+//! Chords: rings as polygons on a grid, every side knowing the stretch of curve it stands for.
+
+use i_overlay::i_float::int::point::IntPoint;
+use kurbo::Point;
+
+use crate::segment::Segment;
+use crate::shapes::Ring;
+
+use super::FLAT;
+
+/// Steps of the grid in a millimetre: one is a nanometre.
+pub(super) const GRID: f64 = 1e6;
+
+/// A place on the grid.
+pub(super) type Place = IntPoint<i64>;
+
+/// The stretch of a segment that a side of a polygon stands for.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Chord {
+    pub ring: u32,
+    pub segment: u32,
+    /// Parameters of the segment at its ends.
+    pub from: f64,
+    pub to: f64,
+}
+
+/// The sides of all rings; side `i` goes from corner `i` to the next corner of its ring.
+pub(super) struct Chords {
+    corners: Vec<Place>,
+    chords: Vec<Chord>,
+    /// Where each ring starts among the corners, and the end of the last.
+    starts: Vec<usize>,
+}
+
+pub(super) fn place(p: Point) -> Place {
+    Place::new((p.x * GRID).round() as i64, (p.y * GRID).round() as i64)
+}
+
+pub(super) fn point(p: Place) -> Point {
+    Point::new(p.x as f64 / GRID, p.y as f64 / GRID)
+}
+
+impl Chords {
+    pub(super) fn of<'a>(rings: impl Iterator<Item = &'a Ring>) -> Self {
+        let mut all = Self {
+            corners: Vec::new(),
+            chords: Vec::new(),
+            starts: vec![0],
+        };
+        for (ring, own) in rings.enumerate() {
+            for (n, segment) in own.segments().iter().enumerate() {
+                all.add(ring as u32, n as u32, segment);
+            }
+            all.starts.push(all.corners.len());
+        }
+        all
+    }
+
+    fn add(&mut self, ring: u32, segment: u32, curve: &Segment) {
+        // The same points whichever way it is walked, so that neighbours meet exactly.
+        let (a, b) = (curve.start(), curve.end());
+        let turned = (b.x, b.y) < (a.x, a.y);
+        let walked = if turned { curve.reverse() } else { *curve };
+        let steps = curve.steps(FLAT);
+        let at = |n: usize| {
+            let along = if turned { steps - n } else { n };
+            walked.eval(along as f64 / steps as f64)
+        };
+        for n in 0..steps {
+            let (from, to) = (n as f64 / steps as f64, (n + 1) as f64 / steps as f64);
+            let corner = place(at(n));
+            let end = place(at(n + 1));
+            if corner == end {
+                continue;
+            }
+            self.corners.push(corner);
+            self.chords.push(Chord {
+                ring,
+                segment,
+                from,
+                to,
+            });
+        }
+    }
+
+    pub(super) fn count(&self) -> usize {
+        self.corners.len()
+    }
+
+    pub(super) fn contours(&self) -> impl Iterator<Item = &[Place]> {
+        self.starts.windows(2).map(|w| &self.corners[w[0]..w[1]])
+    }
+
+    /// Every corner once, in order.
+    pub(super) fn corners(&self) -> Vec<Place> {
+        let mut corners = self.corners.clone();
+        corners.sort_unstable();
+        corners.dedup();
+        corners
+    }
+
+    pub(super) fn chord(&self, side: usize) -> Chord {
+        self.chords[side]
+    }
+
+    pub(super) fn ends(&self, side: usize) -> [Place; 2] {
+        [self.corners[side], self.corners[self.next(side)]]
+    }
+
+    /// The side after one, or the one before it where its ring is walked the other way.
+    pub(super) fn beside(&self, side: usize, forward: bool) -> usize {
+        let ring = self.chords[side].ring as usize;
+        if forward {
+            self.next(side)
+        } else if side == self.starts[ring] {
+            self.starts[ring + 1] - 1
+        } else {
+            side - 1
+        }
+    }
+
+    /// Whether one side, and the way it is walked, goes on along the same curve as another.
+    pub(super) fn goes_on(&self, (a, way): (usize, bool), (b, then): (usize, bool)) -> bool {
+        way == then && (a == b || self.beside(a, way) == b)
+    }
+
+    /// The side after one, around its ring.
+    fn next(&self, side: usize) -> usize {
+        let ring = self.chords[side].ring as usize;
+        let next = side + 1;
+        if next == self.starts[ring + 1] {
+            self.starts[ring]
+        } else {
+            next
+        }
+    }
+}

@@ -1,0 +1,155 @@
+//! Overlay: what lies inside some closed paths and outside others, with their own curves.
+//!
+//! ```text
+//!   curves ──chords──► polygons ──i_overlay──► polygons ──label──► runs along a source ──rebuild──► curves
+//!            0.005 mm              exact, 1 nm             which chord is this edge?    cut where curves meet
+//! ```
+//!
+//! The polygons decide what meets what. Every edge of the result lies on one chord of one source,
+//! so the result is put together from the sources' own segments: those that nothing touched come
+//! back as they were, those that were cut are cut where the *curves* meet, not their chords.
+//!
+//! In: closed paths, mm. Out: shapes, each with its outer ring (positive area) and its holes. No
+//! ring crosses itself or another; parts of less than [`SPECK_MM2`] are rounding and left out.
+
+mod chords;
+mod label;
+mod rebuild;
+
+use i_overlay::core::fill_rule::FillRule;
+use i_overlay::core::overlay::{ContourDirection, IntOverlayOptions, Overlay, ShapeType};
+use i_overlay::core::overlay_rule::OverlayRule;
+use kurbo::Point;
+
+use crate::shapes::Ring;
+use chords::{Chords, GRID};
+
+/// Straight steps along a curve err by at most this, mm.
+const FLAT: f64 = 0.005;
+/// Area below which a ring is a trace of rounding, mm².
+pub const SPECK_MM2: f64 = 1e-4;
+
+/// What is kept of a picture of subjects and clips.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Keep {
+    /// What any subject or clip covers.
+    Union,
+    /// What subjects cover and no clip does.
+    Difference,
+    /// What both cover.
+    Both,
+    /// What either covers and the other does not.
+    Either,
+    /// What rings run around more often to the right than to the left.
+    Positive,
+}
+
+/// An outer ring with its holes.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Rings {
+    /// The outer ring.
+    pub outer: Ring,
+    /// Its holes.
+    pub holes: Vec<Ring>,
+}
+
+impl Rings {
+    /// All of them, the outer one first.
+    pub fn all(&self) -> impl Iterator<Item = &Ring> {
+        std::iter::once(&self.outer).chain(&self.holes)
+    }
+
+    /// All of them, the outer one first.
+    #[must_use]
+    pub fn into_all(self) -> Vec<Ring> {
+        std::iter::once(self.outer).chain(self.holes).collect()
+    }
+
+    /// Area, mm².
+    #[must_use]
+    pub fn area(&self) -> f64 {
+        self.all().map(Ring::signed_area).sum()
+    }
+}
+
+/// Lays `clips` over `subjects`. Among each, an outer ring and the holes in it have opposite
+/// directions, as in a shape.
+#[must_use]
+pub fn overlay(subjects: &[&Ring], clips: &[&Ring], keep: Keep) -> Vec<Rings> {
+    let chords = Chords::of(subjects.iter().chain(clips).copied());
+    let (rule, fill) = match keep {
+        Keep::Union => (OverlayRule::Union, FillRule::NonZero),
+        Keep::Difference => (OverlayRule::Difference, FillRule::NonZero),
+        Keep::Both => (OverlayRule::Intersect, FillRule::NonZero),
+        Keep::Either => (OverlayRule::Xor, FillRule::NonZero),
+        Keep::Positive => (OverlayRule::Subject, FillRule::Positive),
+    };
+    let found = polygons(&chords, subjects.len(), rule, fill);
+    let sources: Vec<&Ring> = subjects.iter().chain(clips).copied().collect();
+    let labels = label::Labels::new(&chords);
+    let ring = |contour: &[chords::Place]| {
+        let labelled = labels.along(contour);
+        rebuild::ring(&chords, &sources, &labelled)
+    };
+    let shapes = found.into_iter().filter_map(|contours| {
+        let mut rings = contours.iter().map(|c| ring(c));
+        let outer = rings.next().flatten()?;
+        let holes = rings.flatten().collect();
+        Some(Rings { outer, holes })
+    });
+    shapes.collect()
+}
+
+/// A place where rings cross themselves or each other, run twice along the same way, or turn the
+/// wrong way round; `None` for a proper shape or several apart.
+#[must_use]
+pub fn fault(rings: &[&Ring]) -> Option<Point> {
+    let chords = Chords::of(rings.iter().copied());
+    let found = polygons(
+        &chords,
+        rings.len(),
+        OverlayRule::Subject,
+        FillRule::NonZero,
+    );
+    let known = chords.corners();
+    let mut count = 0;
+    for contour in found.iter().flatten() {
+        count += 1;
+        let strange = contour.iter().find(|p| known.binary_search(p).is_err());
+        if let Some(&place) = strange {
+            return Some(chords::point(place));
+        }
+    }
+    let corners: usize = found.iter().flatten().map(Vec::len).sum();
+    let whole = count == rings.len() && corners == chords.count();
+    (!whole).then(|| {
+        rings
+            .first()
+            .map_or(Point::ORIGIN, |r| r.segments()[0].start())
+    })
+}
+
+fn polygons(
+    chords: &Chords,
+    subjects: usize,
+    rule: OverlayRule,
+    fill: FillRule,
+) -> Vec<Vec<Vec<chords::Place>>> {
+    let options = IntOverlayOptions {
+        preserve_input_collinear: true,
+        preserve_output_collinear: true,
+        output_direction: ContourDirection::CounterClockwise,
+        min_output_area: (SPECK_MM2 * GRID * GRID) as u128,
+        ogc: true,
+    };
+    let mut overlay = Overlay::<i64>::new_custom(chords.count(), options, Default::default());
+    for (n, contour) in chords.contours().enumerate() {
+        let role = if n < subjects {
+            ShapeType::Subject
+        } else {
+            ShapeType::Clip
+        };
+        overlay.add_contour(contour, role);
+    }
+    overlay.overlay(rule, fill)
+}

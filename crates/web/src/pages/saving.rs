@@ -1,0 +1,110 @@
+//! Recipes to and from the store: the history keeps every edit once, a recipe all that are in force.
+
+use inky_core::recipe::Recipe;
+use inky_core::tidy::Edit;
+use inky_store::{Edits, JobId, Store};
+
+use crate::error::WebError;
+
+/// The recipe in force, with its edits.
+pub(crate) fn recipe(store: &Store, id: JobId) -> Result<Recipe, WebError> {
+    let step = store.step(id)?;
+    let mut recipe: Recipe = serde_json::from_str(&step.recipe)?;
+    if let Some(tidy) = &mut recipe.tidy {
+        let edits: Result<Vec<Edit>, _> =
+            step.edits.iter().map(|e| serde_json::from_str(e)).collect();
+        tidy.edits = edits?;
+    }
+    Ok(recipe)
+}
+
+/// A recipe as the store keeps it: without its edits.
+pub(crate) fn stored(recipe: &Recipe) -> Result<String, WebError> {
+    let mut recipe = recipe.clone();
+    if let Some(tidy) = &mut recipe.tidy {
+        tidy.edits.clear();
+    }
+    Ok(serde_json::to_string(&recipe)?)
+}
+
+/// Adds a step from the recipe in force to another one. Of edits there may be more, or none.
+pub(crate) fn add_step(
+    store: &Store,
+    (job, revision): (JobId, i64),
+    name: &str,
+    (old, new): (&Recipe, &Recipe),
+) -> Result<(), WebError> {
+    let before = old.tidy.as_ref().map_or(0, |t| t.edits.len());
+    let json = stored(new)?;
+    let more: Vec<String> = match &new.tidy {
+        Some(tidy) => {
+            let more = tidy.edits.get(before..).unwrap_or_default().iter();
+            more.map(serde_json::to_string).collect::<Result<_, _>>()?
+        }
+        None => Vec::new(),
+    };
+    let edits = match (&new.tidy, more.is_empty()) {
+        (None, _) => Edits::None,
+        (Some(_), true) => Edits::Same,
+        (Some(_), false) => Edits::More(&more),
+    };
+    Ok(store.add_edited(job, revision, (name, &json), edits)?)
+}
+
+/// Whether a changed recipe asks for another trace; what only paints, names or switches inks or
+/// changes the size does not.
+fn traces_anew(old: &Recipe, new: &Recipe) -> bool {
+    let plain = |recipe: &Recipe| {
+        let mut recipe = recipe.traced();
+        recipe.size = old.size;
+        recipe.inks.switched.clear();
+        recipe.inks.names.clear();
+        recipe.inks.repainted.clear();
+        recipe
+    };
+    let on = |r: &Recipe| r.inks.switched.iter().filter(|s| s.kept).count();
+    // An ink that was dropped when it was traced has no outlines yet.
+    plain(old) != plain(new) || on(new) > on(old) && !only_back(old, new)
+}
+
+/// Whether inks that are switched on were switched off by hand after the trace.
+fn only_back(old: &Recipe, new: &Recipe) -> bool {
+    let since = |colour| {
+        let traced = old.traced();
+        let dropped = |r: &Recipe| {
+            r.inks
+                .switched
+                .iter()
+                .any(|s| s.colour == colour && !s.kept)
+        };
+        dropped(old) && !dropped(&traced)
+    };
+    let turned_on = new
+        .inks
+        .switched
+        .iter()
+        .filter(|s| s.kept && !old.inks.switched.contains(s));
+    turned_on.into_iter().all(|s| since(s.colour))
+}
+
+/// Carries the edits over to a changed recipe: to another size by scaling what was edited; a new
+/// trace begins without them. Tells whether they were set aside.
+pub(crate) fn carry_edits(old: &Recipe, new: &mut Recipe) -> bool {
+    if old.tidy.is_none() || old == new {
+        return false;
+    }
+    if traces_anew(old, new) {
+        new.tidy = None;
+        return true;
+    }
+    let (a, b) = (old.size, new.size);
+    let (across, down) = (
+        b.width.get() / a.width.get(),
+        b.height.get() / a.height.get(),
+    );
+    let same = (across - 1.0).abs() < 1e-12 && (down - 1.0).abs() < 1e-12;
+    if let Some(tidy) = new.tidy.as_mut().filter(|_| !same) {
+        tidy.edits.push(Edit::Resize { across, down });
+    }
+    false
+}

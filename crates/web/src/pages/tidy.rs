@@ -1,0 +1,361 @@
+//! Edits of the outlines: done, looked at before, and what the bench needs to show them.
+
+use actix_web::{HttpRequest, HttpResponse, get, post, web};
+use inky_core::tidy::follow;
+use inky_core::tidy::refit::{self, Pieces, Within};
+use inky_core::tidy::rules::{self, Rules};
+use inky_core::tidy::sketch::Sketch;
+use inky_core::tidy::{DrawingData, Edit, Item, ItemData, ItemId, Part, PathData, Pigment};
+use inky_formats::svg;
+use inky_store::JobId;
+use kurbo::{Affine, Point};
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+use sha2::{Digest, Sha256};
+
+use crate::Shop;
+use crate::error::WebError;
+use crate::pages::job::{answer, loaded, remembered, remembered_recipe, stepped};
+use crate::pages::units::Reader;
+use crate::view::{Line, tidy};
+use crate::workshop::{Outcome, Wanted};
+
+fn wrong(message: impl ToString) -> WebError {
+    WebError::Field {
+        field: "tidy",
+        message: message.to_string(),
+    }
+}
+
+/// An edit as the page asks for it: as it is stored, or something drawn.
+#[derive(Deserialize)]
+#[serde(untagged)]
+enum Asked {
+    Drawn(Drawn),
+    Edit(Edit),
+}
+
+#[derive(Deserialize)]
+struct Drawn {
+    sketch: Sketch,
+    pigment: Pigment,
+    pen: f64,
+}
+
+/// What a thing drawn is called in the history.
+fn called(sketch: &Sketch) -> &'static str {
+    match sketch {
+        Sketch::Rectangle { .. } => "Rectangle drawn",
+        Sketch::Ellipse { .. } => "Ellipse drawn",
+        Sketch::Circle { .. } => "Circle drawn",
+        Sketch::Arc { .. } => "Arc drawn",
+        Sketch::Line { closed: true, .. } => "Polygon drawn",
+        Sketch::Line { .. } => "Line drawn",
+        Sketch::Pen { .. } | Sketch::Path { .. } => "Outline drawn",
+    }
+}
+
+impl Asked {
+    fn edit(self) -> Result<Edit, WebError> {
+        match self {
+            Self::Edit(edit) => Ok(edit),
+            Self::Drawn(drawn) => {
+                let path = drawn.sketch.drawn()?.path;
+                let part = Part {
+                    pigment: drawn.pigment,
+                    pen: (!path.closed).then_some(drawn.pen),
+                    paths: vec![path],
+                    text: None,
+                };
+                Ok(Edit::Add {
+                    parts: vec![part],
+                    name: called(&drawn.sketch).to_owned(),
+                })
+            }
+        }
+    }
+}
+
+#[derive(Deserialize)]
+struct EditForm {
+    revision: i64,
+    edit: String,
+}
+
+#[post("/jobs/{id}/edit")]
+async fn edited(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<EditForm>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
+    let asked: Asked = serde_json::from_str(&form.edit)
+        .map_err(|_| wrong("this edit could not be read; reload the page and try it again"))?;
+    let edit = asked.edit()?;
+    let name = tidy::name(&edit, reader.0);
+    let now = loaded(&shop, *id).await?;
+    let mut recipe = now.recipe.with_edit(edit);
+    if now.recipe.tidy.is_none() {
+        let before = shop
+            .workshop
+            .trace(*id, now.recipe.clone(), Wanted::Kept)
+            .await?;
+        let kept = keep_traced(&shop, &before).await?;
+        if let Some(tidy) = &mut recipe.tidy {
+            tidy.kept = Some(kept);
+        }
+    }
+    // Done before it is stored: what cannot be done never becomes a step.
+    let outcome = shop
+        .workshop
+        .trace(*id, recipe.clone(), Wanted::Kept)
+        .await?;
+    let after = stepped(
+        &shop,
+        (*id, form.revision),
+        name,
+        (now.recipe, recipe.clone()),
+    )
+    .await?;
+    let beside = remembered(&shop, *id).await?;
+    let both = (outcome.as_ref(), beside.as_deref());
+    let ticket = after.ticket(&recipe, both, Line::Tidy, reader.0);
+    Ok(answer(&request, ticket, true, false))
+}
+
+/// Keeps the drawing that edits begin with; its name.
+async fn keep_traced(shop: &web::Data<Shop>, outcome: &Outcome) -> Result<String, WebError> {
+    let json = serde_json::to_string(&DrawingData::of(&outcome.drawing()))?;
+    let hash = Sha256::digest(json.as_bytes());
+    let name: String = hash.iter().map(|b| format!("{b:02x}")).collect();
+    let (store, key) = (shop.store.clone(), name.clone());
+    web::block(move || store.keep_traced(&key, &json)).await??;
+    Ok(name)
+}
+
+/// Takes back the edited result that a new trace set aside; the new one is kept beside it instead.
+#[post("/jobs/{id}/edited-back")]
+async fn edited_back(
+    request: HttpRequest,
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    form: web::Form<Revision>,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
+    let now = loaded(&shop, *id).await?;
+    let kept = remembered_recipe(&shop, *id)
+        .await?
+        .filter(|r| r.tidy.is_some());
+    let recipe = kept.ok_or_else(|| wrong("no edited result is kept beside this one"))?;
+    let name = "Edited result taken back".to_owned();
+    let outcome = shop
+        .workshop
+        .trace(*id, recipe.clone(), Wanted::Kept)
+        .await?;
+    // All of its edits are new to the step before.
+    let mut old = now.recipe.clone();
+    old.tidy = None;
+    let after = stepped(&shop, (*id, form.revision), name, (old, recipe.clone())).await?;
+    let ticket = after.ticket(&recipe, (outcome.as_ref(), None), Line::Tidy, reader.0);
+    Ok(answer(&request, ticket, true, true))
+}
+
+#[derive(Deserialize)]
+struct Revision {
+    revision: i64,
+}
+
+/// An item with what is told of it.
+#[derive(Serialize)]
+struct BenchItem {
+    #[serde(flatten)]
+    data: ItemData,
+    area: f64,
+    length: f64,
+    nodes: usize,
+    bounds: [f64; 4],
+}
+
+impl BenchItem {
+    fn of(item: &Item) -> Self {
+        let b = item.bounds();
+        let mut data = ItemData::of(item);
+        data.strayed = Vec::new();
+        Self {
+            data,
+            area: item.area(),
+            length: item.length(),
+            nodes: item.nodes(),
+            bounds: [b.x0, b.y0, b.x1, b.y1],
+        }
+    }
+}
+
+#[get("/jobs/{id}/results/{key}/items.json")]
+async fn items(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+) -> Result<HttpResponse, WebError> {
+    let outcome = shop.workshop.kept(path.into_inner().1).await?;
+    let body = shop
+        .workshop
+        .run(move |_| {
+            let drawing = outcome.drawing();
+            let items: Vec<BenchItem> = drawing.items.iter().map(BenchItem::of).collect();
+            Ok(serde_json::to_string(
+                &json!({ "items": items, "made": outcome.made }),
+            )?)
+        })
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("application/json")
+        .insert_header(("Cache-Control", "private, max-age=31536000, immutable"))
+        .body(body))
+}
+
+#[derive(Deserialize)]
+struct Sketched {
+    sketch: String,
+}
+
+/// What is told of a thing while it is drawn.
+#[get("/jobs/{id}/sketch")]
+async fn sketched(asked: web::Query<Sketched>) -> Result<HttpResponse, WebError> {
+    let sketch: Sketch = serde_json::from_str(&asked.sketch).map_err(wrong)?;
+    let drawn = sketch.drawn()?;
+    let segments = drawn.path.segments().map_err(wrong)?;
+    Ok(HttpResponse::Ok().json(json!({
+        "d": svg::segments_data(&segments, drawn.path.closed),
+        "diameter": drawn.diameter,
+        "size": drawn.size,
+        "to": drawn.path.to,
+    })))
+}
+
+#[derive(Deserialize)]
+struct RefitAsked {
+    items: String,
+    tolerance: f64,
+    pieces: Pieces,
+    corner: f64,
+}
+
+fn numbers(text: &str) -> Vec<ItemId> {
+    text.split(',')
+        .filter_map(|n| n.trim().parse().ok())
+        .collect()
+}
+
+/// What fitting items anew would do, with the new line to draw over the old one.
+#[get("/jobs/{id}/refit")]
+async fn refitted(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    asked: web::Query<RefitAsked>,
+) -> Result<HttpResponse, WebError> {
+    let now = loaded(&shop, *id).await?;
+    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Kept).await?;
+    let asked = asked.into_inner();
+    if !(0.001..=10.0).contains(&asked.tolerance) {
+        return Err(wrong("a tolerance is between 0.001 and 10 mm"));
+    }
+    let body = shop
+        .workshop
+        .run(move |_| {
+            let ids = numbers(&asked.items);
+            let within = Within {
+                tolerance: asked.tolerance,
+                pieces: asked.pieces,
+                corner: asked.corner.clamp(5.0, 170.0),
+            };
+            let drawing = outcome.drawing();
+            let report = refit::report(&drawing, &ids, within);
+            let (mut d, mut nodes) = (String::new(), Vec::new());
+            for item in drawing.items.iter().filter(|i| ids.contains(&i.id)) {
+                let (new, _) = refit::refitted(item, within);
+                for path in &new.paths {
+                    d.push_str(&svg::segments_data(&path.segments, path.closed));
+                    let places = (0..path.nodes()).filter_map(|n| path.node(n));
+                    nodes.extend(places.flat_map(|p| [p.x, p.y]));
+                }
+            }
+            Ok(json!({ "report": report, "d": d, "nodes": nodes }))
+        })
+        .await?;
+    Ok(HttpResponse::Ok().json(body))
+}
+
+#[derive(Deserialize)]
+struct RulesAsked {
+    rules: String,
+}
+
+/// What rules would mend.
+#[get("/jobs/{id}/faults")]
+async fn faults(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    asked: web::Query<RulesAsked>,
+) -> Result<HttpResponse, WebError> {
+    let rules: Rules = serde_json::from_str(&asked.rules).map_err(wrong)?;
+    let now = loaded(&shop, *id).await?;
+    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Kept).await?;
+    let found = shop
+        .workshop
+        .run(move |_| Ok(rules::find(&outcome.drawing(), &rules)))
+        .await?;
+    Ok(HttpResponse::Ok().json(found))
+}
+
+#[derive(Deserialize)]
+struct FollowAsked {
+    from_x: f64,
+    from_y: f64,
+    x: f64,
+    y: f64,
+    reach: f64,
+}
+
+/// The way along the artwork's edges from one place to another.
+#[get("/jobs/{id}/follow")]
+async fn followed(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    asked: web::Query<FollowAsked>,
+) -> Result<HttpResponse, WebError> {
+    let now = loaded(&shop, *id).await?;
+    let (size, traced) = (now.recipe.size, now.recipe.traced().size);
+    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Kept).await?;
+    let body = shop
+        .workshop
+        .run(move |_| {
+            // Edges were fitted at the size of the trace.
+            let scale = Affine::scale_non_uniform(
+                size.width.get() / traced.width.get(),
+                size.height.get() / traced.height.get(),
+            );
+            let back = |x: f64, y: f64| scale.inverse() * Point::new(x, y);
+            let (from, to) = (back(asked.from_x, asked.from_y), back(asked.x, asked.y));
+            let reach = asked.reach.clamp(0.01, 20.0);
+            let way = follow::follow(&outcome.fitted.edges, from, to, reach)
+                .ok_or_else(|| wrong("no edge of the artwork leads there; click nearer to one"))?;
+            let way: Vec<_> = way.iter().flat_map(|s| s.moved(scale)).collect();
+            let path = PathData::of(&way, false);
+            let d = svg::segments_data(&way, false);
+            Ok(json!({ "path": path, "d": d }))
+        })
+        .await?;
+    Ok(HttpResponse::Ok().json(body))
+}
+
+pub(crate) fn routes(config: &mut web::ServiceConfig) {
+    config
+        .service(edited)
+        .service(edited_back)
+        .service(items)
+        .service(sketched)
+        .service(refitted)
+        .service(faults)
+        .service(followed);
+}

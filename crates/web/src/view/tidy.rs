@@ -1,0 +1,148 @@
+//! The edits of the outlines in words.
+
+use inky_core::tidy::{Edit, How, NodeEdit, Side, To};
+use inky_core::units::Unit;
+
+use super::text;
+
+/// What the Tidy line shows.
+pub(crate) struct TidyBody {
+    /// Inks that something can be given: number, letter, colour, name.
+    pub(crate) inks: Vec<(usize, String, String, String)>,
+    /// Figures that fields begin with, in the reader's unit.
+    pub(crate) start: Start,
+}
+
+/// Figures that fields begin with.
+pub(crate) struct Start {
+    pub(crate) tolerance: String,
+    pub(crate) offset: String,
+    pub(crate) margin: String,
+    pub(crate) near: String,
+}
+
+/// Figures that fields begin with.
+pub(super) fn start(unit: Unit) -> Start {
+    let len = |mm: f64, decimals| text::length(mm, unit, decimals);
+    Start {
+        tolerance: len(0.1, 2),
+        offset: len(1.0, 1),
+        margin: len(3.0, 1),
+        near: len(0.1, 2),
+    }
+}
+
+/// The line's result: how many edits there are and what the last one did.
+pub(super) fn summary(edits: &[Edit], unit: Unit) -> String {
+    match edits {
+        [] => "as traced".to_owned(),
+        [one] => name(one, unit).to_lowercase(),
+        [.., last] => format!(
+            "**{}** edits, last {}",
+            edits.len(),
+            name(last, unit).to_lowercase()
+        ),
+    }
+}
+
+/// What an edit did, as a step of the history.
+pub(crate) fn name(edit: &Edit, unit: Unit) -> String {
+    let len = |mm: f64| format!("{} {}", text::length(mm, unit, 2), unit.symbol());
+    let count = |n: usize| match n {
+        1 => "1 item".to_owned(),
+        n => format!("{n} items"),
+    };
+    let items = count(edit.items().len());
+    match edit {
+        Edit::Delete { .. } => format!("{items} deleted"),
+        Edit::Duplicate { .. } => format!("{items} duplicated"),
+        Edit::Group { .. } => format!("{items} grouped"),
+        Edit::Ungroup { .. } => "Group taken apart".to_owned(),
+        Edit::Split { .. } => format!("{items} taken apart"),
+        Edit::Combine { .. } => format!("{items} combined"),
+        Edit::Ink { .. } => format!("{items} in another ink"),
+        Edit::Move { map, .. } => moved(&items, *map),
+        Edit::Align { side, .. } => format!(
+            "{items} in line {}",
+            match side {
+                Side::Left => "at the left",
+                Side::Middle => "across the middle",
+                Side::Right => "at the right",
+                Side::Top => "at the top",
+                Side::Centre => "along the middle",
+                Side::Bottom => "at the bottom",
+            }
+        ),
+        Edit::Distribute { .. } => format!("Gaps between {items} evened out"),
+        Edit::Order { to, .. } => format!(
+            "{items} {}",
+            match to {
+                To::Top => "on top",
+                To::Up => "one up",
+                To::Down => "one down",
+                To::Bottom => "at the bottom",
+            }
+        ),
+        Edit::Boolean { how, .. } => format!(
+            "{items} {}",
+            match how {
+                How::Unite => "united",
+                How::Subtract => "subtracted",
+                How::Intersect => "intersected",
+                How::Exclude => "excluded",
+            }
+        ),
+        Edit::CutOut { .. } => format!("{items} cut out"),
+        Edit::Negative { .. } => format!("Negative of {items}"),
+        Edit::Fill { .. } => "Empty region filled".to_owned(),
+        Edit::Offset { distance, .. } => format!("{items} offset by {}", len(*distance)),
+        Edit::Backing { margin, .. } => format!("Backing with {}", len(*margin)),
+        Edit::Nodes { change, .. } => nodes(change),
+        Edit::JoinEnds { .. } => "Ends joined".to_owned(),
+        Edit::Refit { tolerance, .. } => format!("{items} refitted within {}", len(*tolerance)),
+        Edit::Clean { .. } => "Mended by rule".to_owned(),
+        Edit::Add { name, .. } => name.clone(),
+        Edit::Replace { .. } => "Lettering changed".to_owned(),
+        Edit::Resize { .. } => "Resized".to_owned(),
+        // Edits of a later version have no name here yet.
+        #[allow(unreachable_patterns, reason = "edits may be added")]
+        _ => "Edited".to_owned(),
+    }
+}
+
+fn moved(items: &str, [xx, xy, yx, yy, ..]: [f64; 6]) -> String {
+    let near = |a: f64, b: f64| (a - b).abs() < 1e-9;
+    let turned = near(xx, yy) && near(xy, -yx);
+    let done = if near(xx, 1.0) && near(yy, 1.0) && near(xy, 0.0) && near(yx, 0.0) {
+        "moved"
+    } else if xx * yy - xy * yx < 0.0 {
+        "mirrored"
+    } else if turned && near(xx.hypot(xy), 1.0) {
+        "turned"
+    } else {
+        "scaled"
+    };
+    format!("{items} {done}")
+}
+
+fn nodes(change: &NodeEdit) -> String {
+    let many = |nodes: &[usize], did: &str| match nodes.len() {
+        1 => format!("Node {did}"),
+        n => format!("{n} nodes {did}"),
+    };
+    match change {
+        NodeEdit::Insert { .. } => "Node inserted".to_owned(),
+        NodeEdit::Move { nodes, .. } => many(nodes, "moved"),
+        NodeEdit::Handle { .. } => "Handle moved".to_owned(),
+        NodeEdit::Delete { nodes } => many(nodes, "deleted"),
+        NodeEdit::Smooth { nodes } => many(nodes, "made smooth"),
+        NodeEdit::Corner { nodes } => many(nodes, "made corners"),
+        NodeEdit::Straighten { .. } => "Segment straightened".to_owned(),
+        NodeEdit::ToArc { .. } => "Segment made an arc".to_owned(),
+        NodeEdit::DeleteSegment { .. } => "Segment deleted".to_owned(),
+        NodeEdit::Break { .. } => "Path opened".to_owned(),
+        NodeEdit::Close => "Path closed".to_owned(),
+        NodeEdit::Reverse => "Path reversed".to_owned(),
+        NodeEdit::MakeSmooth => "Path made smooth".to_owned(),
+    }
+}

@@ -1,0 +1,323 @@
+// The Tidy line: what is picked, the tools that pick and draw, and the buttons that ask for edits.
+import { ask, find, take } from './ask.js';
+import { Picked } from './picked.js';
+import { followTool } from './followtool.js';
+import { isTyping } from './keys.js';
+import { nodeTool } from './nodetool.js';
+import { pickTool } from './picktool.js';
+import { sketchTool } from './sketchtool.js';
+import { switches } from './snap.js';
+import * as tools from './tools.js';
+
+const DRAWN = ['polyline', 'pen', 'rectangle', 'ellipse', 'circle', 'arc', 'follow'];
+const PEN = 0.25;
+
+/**
+ * @param {HTMLElement} element
+ * @returns {() => void} takes the tools off the bench again
+ */
+export function mount(element) {
+  const bench = document.getElementById('bench');
+  const canvas = bench.querySelector('canvas');
+  const find_ = (selector) => element.querySelector(selector);
+  const { job, unit } = element.dataset;
+  const perUnit = unit === 'in' ? 25.4 : 1;
+  const off = new AbortController();
+  const on = (target, name, listener) => target.addEventListener(name, listener, { signal: off.signal });
+  const picked = new Picked();
+  const snaps = switches(element);
+  const problem = find_('#problem-tidy');
+  const again = () => bench.dispatchEvent(new Event('again'));
+  const px = () => 1 / Number(canvas.dataset.view.split(' ')[0]);
+  const figure = (selector) => Number.parseFloat(find_(selector).value.replace(',', '.'));
+  const mm = (selector) => figure(selector) * perUnit;
+  const shown = (value, decimals = 2) => (value / perUnit).toFixed(unit === 'in' ? decimals + 1 : decimals);
+  let tool = null;
+  let inHand = null;
+  let fresh = false;
+  let refit = null;
+
+  const say = (words) => { problem.textContent = words; };
+  const send = (edit) => {
+    say('');
+    refit = null;
+    find_('#refit-report').textContent = '';
+    fresh = true;
+    return ask(`/jobs/${job}/edit`, { edit: JSON.stringify(edit) }).then(() => {
+      // A refusal leaves the old drawing; what was dragged goes back to its place.
+      if (problem.textContent) { fresh = false; tool?.settled?.(); again(); }
+    });
+  };
+  const pigment = () => {
+    const choice = element.querySelector('#tidy-ink');
+    return choice.value === 'new' ? { colour: element.querySelector('#tidy-colour').value } : { ink: Number(choice.value) };
+  };
+
+  // What is picked, in words and figures.
+  function tell() {
+    const all = picked.all;
+    const nodes = all.reduce((sum, i) => sum + i.nodes, 0);
+    const length = all.reduce((sum, i) => sum + i.length, 0);
+    const area = all.reduce((sum, i) => sum + i.area, 0);
+    const { box } = picked;
+    find_('#place').hidden = !box;
+    if (box) {
+      const values = { x: box[0], y: box[1], w: box[2] - box[0], h: box[3] - box[1] };
+      for (const [name, value] of Object.entries(values)) {
+        const field = find_(`#place-${name}`);
+        if (field !== document.activeElement) field.value = shown(value);
+      }
+    }
+    const words = all.length
+      ? `${all.length} ${all.length === 1 ? 'item' : 'items'} · ${nodes} nodes · ${shown(length, 1)} ${unit} long · ${area < 1000 ? `${area.toFixed(area < 10 ? 2 : 0)} mm²` : `${(area / 100).toFixed(1)} cm²`}`
+      : 'Nothing is picked.';
+    find_('#picked').textContent = tool?.told ? `${words} ${tool.told}` : words;
+    element.dataset.picked = picked.ids.join(' ');
+    const small = picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area'));
+    find_('#small-count').textContent = String(small.length);
+    again();
+  }
+
+  async function load() {
+    const { key } = bench.dataset;
+    const answer = await fetch(`/jobs/${job}/results/${key}/items.json`, { signal: off.signal });
+    if (!answer.ok) return;
+    const { items, made } = await answer.json();
+    if (bench.dataset.key !== key) return;
+    const before = picked.items.length;
+    picked.show(items);
+    if (fresh && made.length) picked.set(made);
+    fresh = false;
+    tool?.settled?.(before !== items.length);
+    element.dataset.items = key;
+    tell();
+    if (find_('#mend').open) count();
+  }
+  on(bench, 'drawn', () => load().catch(() => {}));
+
+  // Mending.
+  const rules = (ticked) => {
+    const wanted = (name) => !ticked || find_(`[data-rule="${name}"]`).checked;
+    return {
+      frame: wanted('frame'), close: ticked && find_('[data-rule="close"]').checked, crossings: wanted('crossings'),
+      doubled: wanted('doubled') ? 0.02 : null,
+      ends: wanted('ends') ? mm('#rule-ends') : null,
+      specks: wanted('specks') ? figure('#rule-specks') : null,
+    };
+  };
+  async function count() {
+    const found = await find(job, { rules: JSON.stringify({ ...rules(false), close: false }) }, problem, 'faults');
+    if (!found) return;
+    for (const out of element.querySelectorAll('[data-found]')) out.textContent = String(found[out.dataset.found]);
+  }
+  on(find_('#mend'), 'toggle', () => { if (find_('#mend').open) count(); });
+
+  // Refitting, drawn over the old line before it is done.
+  const fitting = () => ({ tolerance: mm('#refit-tolerance'), pieces: find_('#refit-pieces').value, corner: figure('#refit-corner') });
+  async function look() {
+    if (!picked.ids.length) { say('Pick something first.'); return; }
+    refit = await find(job, { items: picked.ids.join(','), ...fitting() }, problem, 'refit');
+    if (refit) {
+      const { before, after, greatest } = refit.report;
+      find_('#refit-report').textContent = `${before} nodes before, ${after} after, at most ${shown(greatest, 3)} ${unit} off`;
+    }
+    again();
+  }
+  for (const name of ['#refit-tolerance', '#refit-pieces', '#refit-corner']) on(find_(name), 'change', () => { if (refit) look(); });
+
+  const flip = (across) => {
+    const [x0, y0, x1, y1] = picked.box;
+    return across ? [-1, 0, 0, 1, x0 + x1, 0] : [1, 0, 0, -1, 0, y0 + y1];
+  };
+  const offset = (sign) => ({ edit: 'offset', items: picked.ids, distance: sign * mm('#offset-by'), join: find_('#offset-join').value, under: find_('#offset-under').checked ? pigment() : null });
+  const items = () => picked.ids;
+  const edits = {
+    delete: () => ({ edit: 'delete', items: items() }),
+    duplicate: () => ({ edit: 'duplicate', items: items(), by: [5, 5] }),
+    split: () => ({ edit: 'split', items: items() }),
+    combine: () => ({ edit: 'combine', items: items() }),
+    group: () => ({ edit: 'group', items: items() }),
+    ungroup: () => ({ edit: 'ungroup', items: items() }),
+    ink: () => ({ edit: 'ink', items: items(), pigment: pigment() }),
+    unite: () => ({ edit: 'boolean', items: items(), how: 'unite' }),
+    subtract: () => ({ edit: 'boolean', items: items(), how: 'subtract' }),
+    intersect: () => ({ edit: 'boolean', items: items(), how: 'intersect' }),
+    exclude: () => ({ edit: 'boolean', items: items(), how: 'exclude' }),
+    negative: () => ({ edit: 'negative', items: items() }),
+    'cut-out': () => ({ edit: 'cut-out', items: items(), stays: false }),
+    grow: () => offset(1),
+    shrink: () => offset(-1),
+    backing: () => ({ edit: 'backing', margin: mm('#backing-margin'), join: find_('#offset-join').value, holes: find_('#backing-holes').checked, pigment: { colour: find_('#backing-colour').value } }),
+    refit: () => ({ edit: 'refit', items: items(), ...fitting() }),
+    mend: () => ({ edit: 'clean', rules: rules(true) }),
+    mirror: () => ({ edit: 'move', items: items(), map: flip(true) }),
+    'upside-down': () => ({ edit: 'move', items: items(), map: flip(false) }),
+  };
+  const alone = ['backing', 'mend'];
+  const act = (name) => {
+    if (name === 'refit-look') { look(); return; }
+    if (!picked.ids.length && !alone.includes(name)) { say('Pick something first.'); return; }
+    // Of picked nodes it is they that go.
+    if (name === 'delete' && tool?.holds) { say(tool.act('delete')); return; }
+    const edit = edits[name]();
+    const bad = JSON.stringify(edit).includes('null') && Object.values(edit).some((v) => typeof v === 'number' && !Number.isFinite(v));
+    if (bad) say('This figure is not a number; write it like 2.5.');
+    else send(edit);
+  };
+
+  on(element, 'click', ({ target }) => {
+    const button = target.closest('button');
+    if (!button) return;
+    const { act: name, node, pick, align, distribute, order, tool: wanted } = button.dataset;
+    if (name) act(name);
+    if (node) say(tool?.act ? tool.act(node) : 'Take the Nodes tool first.');
+    if (wanted) hold(wanted === inHand ? 'pick' : wanted);
+    if (align) send({ edit: 'align', items: picked.ids, side: align });
+    if (distribute) send({ edit: 'distribute', items: picked.ids, across: distribute === 'true' });
+    if (order) send({ edit: 'order', items: picked.ids, to: order });
+    if (button.hasAttribute('data-back')) ask(`/jobs/${job}/edited-back`, {});
+    if (pick) {
+      const inks = new Set(picked.all.map((i) => i.ink));
+      const chosen = {
+        all: () => picked.items,
+        ink: () => picked.items.filter((i) => inks.has(i.ink)),
+        inside: () => picked.inside().map((id) => picked.of(id)),
+        small: () => picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area')),
+      }[pick]();
+      picked.set(chosen.map((i) => i.id));
+      tell();
+    }
+  });
+  on(find_('#small-area'), 'input', tell);
+  on(element, 'change', ({ target }) => {
+    if (target.id === 'tidy-ink') element.querySelector('#tidy-colour').hidden = target.value !== 'new';
+    const side = /^place-(.*)$/.exec(target.id)?.[1];
+    const value = Number.parseFloat(target.value.replace(',', '.')) * (side === 'turn' ? 1 : perUnit);
+    if (!side || !picked.box || !Number.isFinite(value)) return;
+    const [x0, y0, x1, y1] = picked.box;
+    const turn = (value * Math.PI) / 180;
+    const [sin, cos] = [Math.sin(turn), Math.cos(turn)];
+    const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
+    const [sx, sy] = [value / (x1 - x0), value / (y1 - y0)];
+    const map = {
+      x: [1, 0, 0, 1, value - x0, 0], y: [1, 0, 0, 1, 0, value - y0],
+      w: [sx, 0, 0, 1, x0 - sx * x0, 0], h: [1, 0, 0, sy, 0, y0 - sy * y0],
+      turn: [cos, sin, -sin, cos, cx - cos * cx + sin * cy, cy - sin * cx - cos * cy],
+    }[side];
+    if (side === 'turn') target.value = '';
+    send({ edit: 'move', items: picked.ids, map });
+  });
+
+  // Keys of the bench.
+  on(document, 'keydown', (event) => {
+    if (isTyping(event)) return;
+    const command = event.ctrlKey || event.metaKey;
+    const key = event.key.toLowerCase();
+    const way = { arrowleft: [-1, 0], arrowright: [1, 0], arrowup: [0, -1], arrowdown: [0, 1] }[key];
+    const onSlider = event.target.matches?.('input, [role="slider"], select');
+    if (way && !command && picked.ids.length && !onSlider) {
+      event.preventDefault();
+      const step = event.altKey ? 0.1 : event.shiftKey ? 10 : 1;
+      send({ edit: 'move', items: picked.ids, map: [1, 0, 0, 1, way[0] * step, way[1] * step] });
+    } else if ((key === 'delete' || key === 'backspace') && picked.ids.length) {
+      event.preventDefault();
+      act('delete');
+    } else if (command && ['a', 'd', 'g'].includes(key)) {
+      event.preventDefault();
+      if (key === 'a') { picked.set(picked.items.map((i) => i.id)); tell(); }
+      if (key === 'd') act('duplicate');
+      if (key === 'g') act(event.shiftKey ? 'ungroup' : 'group');
+    } else if (key === 'tab' && event.target === canvas) {
+      const ids = picked.items.map((i) => i.id);
+      const next = ids.indexOf(picked.ids.at(-1) ?? -1) + (event.shiftKey ? -1 : 1);
+      // Past the last one the key leaves the bench.
+      if (next >= 0 && next < ids.length) { event.preventDefault(); picked.ids = [ids[next]]; tell(); }
+    }
+  });
+
+  // Tools.
+  let asking = false;
+  let asked = null;
+  const own = {
+    px, snaps, send, changed: tell, grid: unit === 'in' ? 25.4 / 8 : 5,
+    keep: () => find_('#handle-keep').value,
+    items: () => picked.items,
+    radius: () => mm('#draw-radius') || 0,
+    smooth: () => find_('#draw-smooth').checked,
+    draw: (sketch) => send({ sketch, pigment: pigment(), pen: PEN }),
+    async follow(from, to, reach) {
+      const asked_ = { from_x: from[0], from_y: from[1], x: to[0], y: to[1], reach };
+      const answer = await fetch(`/jobs/${job}/follow?${new URLSearchParams(asked_)}`).catch(() => null);
+      const way = answer?.ok ? await answer.json() : null;
+      find_('#draw-told').textContent = way ? '' : 'No edge of the artwork leads there.';
+      again();
+      return way;
+    },
+    /** Asks for the path of what is being drawn; the newest question is answered last. */
+    async look(sketch, got) {
+      asked = sketch && { sketch, got };
+      if (!sketch) { find_('#draw-told').textContent = ''; return; }
+      if (asking) return;
+      asking = true;
+      while (asked) {
+        const { sketch: what, got: tell_ } = asked;
+        asked = null;
+        const answer = await fetch(`/jobs/${job}/sketch?${new URLSearchParams({ sketch: JSON.stringify(what) })}`).catch(() => null);
+        if (answer?.ok) {
+          const drawn = await answer.json();
+          tell_(drawn);
+          const round = drawn.diameter ? `${shown(drawn.diameter)} ${unit} across` : `${shown(drawn.size[0])} × ${shown(drawn.size[1])} ${unit}`;
+          find_('#draw-told').textContent = round;
+        }
+        again();
+      }
+      asking = false;
+    },
+  };
+  const made = {
+    pick: () => pickTool(picked, own),
+    lasso: () => pickTool(picked, { ...own, lasso: true }),
+    nodes: () => nodeTool(picked, own),
+    follow: () => followTool(own),
+    fill: () => tools.point((at) => send({ edit: 'fill', at, pigment: pigment(), grow: mm('#fill-grow') || 0 })),
+  };
+  function hold(name) {
+    inHand = name;
+    for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
+    for (const fold of element.querySelectorAll('[data-for-tool]')) if (fold.dataset.forTool === name) fold.open = true;
+    tool = made[name] ? made[name]() : sketchTool(name, own);
+    sessionStorage.setItem('tidy-tool', name);
+    const { paint } = tool;
+    const kept = tool;
+    take(Object.create(kept, {
+      paint: {
+        value(c, one, view) {
+          // What is picked stays marked while something is drawn.
+          if (DRAWN.includes(inHand) || inHand === 'fill') for (const i of picked.all) { c.strokeStyle = '#17786b'; c.lineWidth = 1.5 * one; c.stroke(i.path); }
+          paint?.call(kept, c, one, view);
+          if (refit) {
+            c.strokeStyle = '#8a5600';
+            c.lineWidth = 1.6 * one;
+            c.stroke(new Path2D(refit.d));
+            c.fillStyle = '#8a5600';
+            for (let n = 0; n < refit.nodes.length; n += 2) c.fillRect(refit.nodes[n] - 2 * one, refit.nodes[n + 1] - 2 * one, 4 * one, 4 * one);
+          }
+        },
+      },
+    }));
+    tell();
+  }
+  on(bench, 'down-tools', () => { if (!tool?.back?.()) hold('pick'); again(); });
+  queueMicrotask(() => {
+    bench.dispatchEvent(new CustomEvent('look', { detail: 'outlines' }));
+    const kept = sessionStorage.getItem('tidy-tool');
+    hold(kept && (made[kept] || DRAWN.includes(kept)) ? kept : 'pick');
+    if (bench.dataset.shown === bench.dataset.key) load().catch(() => {});
+  });
+  return () => {
+    off.abort();
+    if (document.getElementById('tidy')) return;
+    take(null);
+    bench.dispatchEvent(new CustomEvent('look', { detail: null }));
+  };
+}
