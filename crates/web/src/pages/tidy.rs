@@ -5,8 +5,10 @@ use inky_core::tidy::follow;
 use inky_core::tidy::refit::{self, Pieces, Within};
 use inky_core::tidy::rules::{self, Rules};
 use inky_core::tidy::sketch::Sketch;
-use inky_core::tidy::{DrawingData, Edit, Item, ItemData, ItemId, Part, PathData, Pigment};
-use inky_formats::svg;
+use inky_core::tidy::{
+    DrawingData, Edit, Item, ItemData, ItemId, Part, PathData, Pigment, TextLine,
+};
+use inky_formats::{lettering, svg};
 use inky_store::JobId;
 use kurbo::{Affine, Point};
 use serde::{Deserialize, Serialize};
@@ -32,6 +34,7 @@ fn wrong(message: impl ToString) -> WebError {
 #[serde(untagged)]
 enum Asked {
     Drawn(Drawn),
+    Lettered(Lettered),
     Edit(Edit),
 }
 
@@ -40,6 +43,39 @@ struct Drawn {
     sketch: Sketch,
     pigment: Pigment,
     pen: f64,
+}
+
+/// Lettering, new or in the place of what is picked.
+#[derive(Deserialize)]
+struct Lettered {
+    lettering: TextLine,
+    pigment: Pigment,
+    #[serde(default)]
+    replaces: Vec<ItemId>,
+}
+
+impl Lettered {
+    fn edit(self) -> Result<Edit, WebError> {
+        let paths = lettering::outlines(&self.lettering).map_err(wrong)?;
+        let short: String = self.lettering.words.chars().take(24).collect();
+        let parts = vec![Part {
+            pigment: self.pigment,
+            pen: None,
+            paths,
+            text: Some(self.lettering),
+        }];
+        Ok(if self.replaces.is_empty() {
+            Edit::Add {
+                parts,
+                name: format!("Lettering {short}"),
+            }
+        } else {
+            Edit::Replace {
+                items: self.replaces,
+                parts,
+            }
+        })
+    }
 }
 
 /// What a thing drawn is called in the history.
@@ -59,6 +95,7 @@ impl Asked {
     fn edit(self) -> Result<Edit, WebError> {
         match self {
             Self::Edit(edit) => Ok(edit),
+            Self::Lettered(lettered) => lettered.edit(),
             Self::Drawn(drawn) => {
                 let path = drawn.sketch.drawn()?.path;
                 let part = Part {

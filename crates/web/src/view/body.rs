@@ -6,6 +6,7 @@ use inky_core::recipe::{Recipe, Size};
 use inky_core::settings::Settings;
 use inky_core::shapes::Edges;
 use inky_core::units::Unit;
+use inky_formats::lettering;
 
 use super::clean::{self, StepRow};
 use super::inks::{InksBody, inks_body};
@@ -260,6 +261,7 @@ fn tidy_body(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> TidyBody {
                 )
             })
             .collect(),
+        faces: lettering::faces().collect(),
         start: tidy::start(unit),
     }
 }

@@ -9,6 +9,8 @@ use super::text;
 pub(crate) struct TidyBody {
     /// Inks that something can be given: number, letter, colour, name.
     pub(crate) inks: Vec<(usize, String, String, String)>,
+    /// Names of the faces for lettering.
+    pub(crate) faces: Vec<&'static str>,
     /// Figures that fields begin with, in the reader's unit.
     pub(crate) start: Start,
 }
@@ -19,6 +21,7 @@ pub(crate) struct Start {
     pub(crate) offset: String,
     pub(crate) margin: String,
     pub(crate) near: String,
+    pub(crate) cap: String,
 }
 
 /// Figures that fields begin with.
@@ -29,6 +32,7 @@ pub(super) fn start(unit: Unit) -> Start {
         offset: len(1.0, 1),
         margin: len(3.0, 1),
         near: len(0.1, 2),
+        cap: len(8.0, 0),
     }
 }
 

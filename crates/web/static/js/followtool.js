@@ -1,4 +1,5 @@
 // The tool that follows the artwork's own edges from click to click.
+import { end } from './paths.js';
 
 const ACCENT = '#17786b';
 const REACH = 14;
@@ -14,7 +15,7 @@ export function followTool(own) {
   let asking = false;
   let wanted = null;
 
-  const last = () => (ways.length ? ways.at(-1).path.to.at(-1).slice(-2) : start);
+  const last = () => (ways.length ? end(ways.at(-1).path.to.at(-1)) : start);
   const close = (at) => start && ways.length > 0 && Math.hypot(at[0] - start[0], at[1] - start[1]) < REACH * own.px();
   /** Asks for the way to the pointer; the newest question is answered last. */
   async function look(at) {
@@ -34,7 +35,7 @@ export function followTool(own) {
     clear();
     if (!all.length) return;
     const path = { start: all[0].path.start, to: all.flatMap((w) => w.path.to), closed: false };
-    const [x, y] = path.to.at(-1).slice(-2);
+    const [x, y] = end(path.to.at(-1));
     path.closed = Math.hypot(x - path.start[0], y - path.start[1]) < 0.01;
     own.draw({ draw: 'path', path });
   };

@@ -1,7 +1,8 @@
 // Paths as the server sends them, made ready to be drawn and pointed at. All lengths mm.
 // A path: { start: [x, y], to: [[x, y] | [x, y, bulge] | [x1, y1, x2, y2, x, y]], closed }.
 
-const end = (figures) => (figures.length === 6 ? figures.slice(4) : figures.slice(0, 2));
+/** Where a segment's figures lead. */
+export const end = (figures) => (figures.length === 6 ? figures.slice(4) : figures.slice(0, 2));
 
 /** Segments of a path: { from, to, bulge } or { from, to, c1, c2 }; a line has neither. */
 export function segmentsOf(path) {

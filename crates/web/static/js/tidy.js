@@ -72,6 +72,7 @@ export function mount(element) {
       ? `${all.length} ${all.length === 1 ? 'item' : 'items'} · ${nodes} nodes · ${shown(length, 1)} ${unit} long · ${area < 1000 ? `${area.toFixed(area < 10 ? 2 : 0)} mm²` : `${(area / 100).toFixed(1)} cm²`}`
       : 'Nothing is picked.';
     find_('#picked').textContent = tool?.told ? `${words} ${tool.told}` : words;
+    showLetters();
     element.dataset.picked = picked.ids.join(' ');
     const small = picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area'));
     find_('#small-count').textContent = String(small.length);
@@ -94,6 +95,21 @@ export function mount(element) {
     if (find_('#mend').open) count();
   }
   on(bench, 'drawn', () => load().catch(() => {}));
+
+  // Lettering: what is picked fills the fields, and is set anew from them.
+  const letters = (at) => ({
+    words: find_('#letter-words').value, face: find_('#letter-face').value, cap_height: mm('#letter-cap'),
+    spacing: mm('#letter-spacing') || 0, radius: mm('#letter-radius') || 0, at,
+  });
+  function showLetters() {
+    const text = picked.all[0]?.text;
+    if (!text || find_('#lettering').contains(document.activeElement)) return;
+    find_('#letter-words').value = text.words;
+    find_('#letter-face').value = text.face;
+    for (const [name, value] of [['cap', text.cap_height], ['spacing', text.spacing], ['radius', text.radius]]) find_(`#letter-${name}`).value = shown(value);
+    const ink = element.querySelector('#tidy-ink');
+    if ([...ink.options].some((o) => o.value === String(picked.all[0].ink))) ink.value = String(picked.all[0].ink);
+  }
 
   // Mending.
   const rules = (ticked) => {
@@ -156,6 +172,12 @@ export function mount(element) {
   const alone = ['backing', 'mend'];
   const act = (name) => {
     if (name === 'refit-look') { look(); return; }
+    if (name === 'letter') {
+      const set = picked.all.filter((i) => i.text);
+      if (!set.length) say('Pick lettering first.');
+      else send({ lettering: letters(set[0].text.at), pigment: pigment(), replaces: set.map((i) => i.id) });
+      return;
+    }
     if (!picked.ids.length && !alone.includes(name)) { say('Pick something first.'); return; }
     // Of picked nodes it is they that go.
     if (name === 'delete' && tool?.holds) { say(tool.act('delete')); return; }
@@ -279,6 +301,7 @@ export function mount(element) {
     lasso: () => pickTool(picked, { ...own, lasso: true }),
     nodes: () => nodeTool(picked, own),
     follow: () => followTool(own),
+    letters: () => tools.point((at) => send({ lettering: letters(at), pigment: pigment() })),
     fill: () => tools.point((at) => send({ edit: 'fill', at, pigment: pigment(), grow: mm('#fill-grow') || 0 })),
   };
   function hold(name) {
