@@ -7,6 +7,7 @@
 //! | `png`     | a design, a picture, a solid picture | PNG, its dpi stated          |
 //! | `lettering` | words and a shipped face              | outlines in mm               |
 //! | `report`  | a traced design                      | JSON for scripts             |
+//! | `vector`  | SVG, DXF                             | outlines in mm, a report     |
 //! | `worth`   | what an artwork is worth             | JSON for scripts             |
 
 pub mod lettering;
@@ -14,4 +15,5 @@ pub mod picture;
 pub mod png;
 pub mod report;
 pub mod svg;
+pub mod vector;
 pub mod worth;

@@ -15,6 +15,7 @@ mod arrange;
 mod combine;
 mod drawing;
 mod edit;
+mod ends;
 pub mod follow;
 mod nodes;
 mod parts;
@@ -33,7 +34,9 @@ pub use arrange::{Side, To};
 pub use combine::How;
 pub use drawing::{Drawing, DrawingData, Item, ItemData, ItemId, Kind, Path};
 pub use edit::{Changed, Edit, EditError, Part, Pigment};
+pub use ends::chained;
 pub use nodes::{Handle, NodeEdit};
+pub use parts::nested;
 pub use path_data::{PathData, PathDataError};
 pub use text::TextLine;
 

@@ -33,7 +33,8 @@ pub(super) fn split(d: &mut Drawing, ids: &[ItemId]) -> Vec<ItemId> {
 
 /// Rings sorted into shapes by how they lie in each other: the first of each is the outer ring.
 /// Rings must not cross.
-pub(super) fn nested(paths: Vec<Path>) -> Vec<Vec<Path>> {
+#[must_use]
+pub fn nested(paths: Vec<Path>) -> Vec<Vec<Path>> {
     let rings: Vec<(Ring, f64)> = paths
         .iter()
         .filter_map(Path::ring)
@@ -41,9 +42,13 @@ pub(super) fn nested(paths: Vec<Path>) -> Vec<Vec<Path>> {
         .collect();
     let bez: Vec<_> = rings.iter().map(|(r, _)| r.path()).collect();
     // A point of a ring that lies on no other one, taken half way along its first segment.
+    let bounds: Vec<_> = rings.iter().map(|(r, _)| r.bounds()).collect();
     let inside = |a: usize, b: usize| {
+        if rings[b].1 <= rings[a].1 || a == b || !bounds[b].contains(bounds[a].center()) {
+            return false;
+        }
         let p = rings[a].0.segments()[0].eval(0.5);
-        a != b && rings[b].1 > rings[a].1 && bez[b].winding(p) != 0
+        bez[b].winding(p) != 0
     };
     let around: Vec<Vec<usize>> = (0..rings.len())
         .map(|a| (0..rings.len()).filter(|&b| inside(a, b)).collect())
@@ -133,7 +138,7 @@ pub(super) fn join_ends(
 }
 
 /// Goes on to a point: by moving the last end there if it is close, else by a line.
-fn bridge(path: &mut Path, to: Point) {
+pub(super) fn bridge(path: &mut Path, to: Point) {
     let Some(last) = path.segments.last_mut() else {
         return;
     };

@@ -11,7 +11,7 @@ use crate::segment::Segment;
 use crate::shapes::Ring;
 use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
 use crate::tidy::edit::{EditError, within};
-use crate::tidy::parts;
+use crate::tidy::{ends, parts};
 
 /// Which rules are applied, and their limits.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -280,72 +280,42 @@ fn covered(segment: &Segment, other: &Segment, reach: f64) -> Option<(f64, f64)>
         .then_some((0.0, 1.0))
 }
 
-/// Joins the ends that are nearest to each other, the nearest first, as long as they are nearer
-/// than a distance; how many pairs.
+/// Joins ends of lines that are nearer than a distance, the nearest first; how many pairs. What
+/// closes becomes a shape, the rest stays lines; each is in the place of its first line.
 fn join(d: &mut Drawing, distance: f64) -> usize {
-    let mut count = 0;
-    loop {
-        let ends: Vec<(ItemId, bool, kurbo::Point)> = d
-            .items
-            .iter()
-            .filter(|i| is_open(i))
-            .flat_map(|i| {
-                let path = &i.paths[0];
-                let last = path.segments[path.segments.len() - 1].end();
-                [(i.id, false, path.segments[0].start()), (i.id, true, last)]
-            })
-            .collect();
-        let mut best: Option<(f64, usize, usize)> = None;
-        for a in 0..ends.len() {
-            for b in a + 1..ends.len() {
-                let gap = ends[a].2.distance(ends[b].2);
-                // A short line is not closed upon itself by its own shortness.
-                let own = ends[a].0 == ends[b].0;
-                let short = own
-                    && d.item(ends[a].0)
-                        .is_none_or(|i| i.length() < 3.0 * distance);
-                if gap <= distance + 1e-6 && !short && best.is_none_or(|(g, ..)| gap < g) {
-                    best = Some((gap, a, b));
-                }
-            }
+    let lines: Vec<usize> = (0..d.items.len())
+        .filter(|&n| is_open(&d.items[n]))
+        .collect();
+    let paths: Vec<Path> = lines.iter().map(|&n| d.items[n].paths[0].clone()).collect();
+    let pairs = ends::pairs(&paths, distance);
+    let mut gone = vec![false; d.items.len()];
+    let mut closed = Vec::new();
+    for chain in ends::chains(paths.len(), &pairs) {
+        if chain.links.len() == 1 && !chain.closed {
+            continue;
         }
-        let Some((_, a, b)) = best else { return count };
-        let pair = [(ends[a].0, ends[a].1), (ends[b].0, ends[b].1)];
-        if meet(d, pair).is_err() {
-            return count;
-        }
-        count += 1;
-    }
-}
-
-/// Joins two ends that are near each other half way between them.
-fn meet(d: &mut Drawing, pair: [(ItemId, bool); 2]) -> Result<(), EditError> {
-    let end = |d: &Drawing, (id, last): (ItemId, bool)| {
-        let path = d.item(id).map(|i| i.paths[0].clone())?;
-        let segment = if last {
-            path.segments.last()
-        } else {
-            path.segments.first()
+        let Some(first) = chain.links.iter().map(|l| l.0).min() else {
+            continue;
         };
-        segment.map(|s| if last { s.end() } else { s.start() })
-    };
-    let (Some(p), Some(q)) = (end(d, pair[0]), end(d, pair[1])) else {
-        return Err(EditError::Gone);
-    };
-    let middle = p.midpoint(q);
-    for (id, last) in pair {
-        for item in d.items.iter_mut().filter(|i| i.id == id) {
-            let path = &mut item.paths[0];
-            let n = if last { path.segments.len() - 1 } else { 0 };
-            let own = path.segments[n];
-            path.segments[n] = if last {
-                own.between(own.start(), middle)
-            } else {
-                own.between(middle, own.end())
-            };
+        for &(n, _) in &chain.links {
+            gone[lines[n]] = n != first;
         }
+        let item = &mut d.items[lines[first]];
+        let mut whole = ends::joined(&paths, &chain);
+        if chain.closed {
+            // Closed once more below, where it is seen whether it has an inside.
+            whole.closed = false;
+            closed.push(item.id);
+        }
+        item.paths = vec![whole];
     }
-    parts::join_ends(d, pair).map(|_| ())
+    let mut gone = gone.into_iter();
+    d.items.retain(|_| gone.next() != Some(true));
+    for id in closed {
+        // What has no inside stays a line.
+        let _ = parts::close(d, id);
+    }
+    pairs.len()
 }
 
 /// Parts items at their crossings; how many crossed themselves.

@@ -339,11 +339,8 @@ mod tests {
             let hmtx = font.hmtx().unwrap();
             for letter in shaped(&font, "H", face).unwrap() {
                 let glyph = font.charmap().map('H').unwrap();
-                assert_eq!(
-                    letter.advance,
-                    f64::from(hmtx.advance(glyph).unwrap()),
-                    "{face}"
-                );
+                let stated = f64::from(hmtx.advance(glyph).unwrap());
+                assert!((letter.advance - stated).abs() < 1e-9, "{face}");
             }
         }
         assert_eq!(faces().count(), 10);

@@ -1,4 +1,5 @@
-//! Picture files: decoded within limits, turned as EXIF says, with the dpi they state.
+//! Picture files: decoded within limits, turned as EXIF says, with the dpi they state. A vector file
+//! becomes a picture of its outlines.
 //!
 //! Sizes are tested on the header before any pixel is decoded, so a small file that claims a huge
 //! picture costs nothing. CMYK and 16 bits a channel come out as 8-bit sRGB, with a notice.
@@ -13,6 +14,8 @@ use image::metadata::Orientation;
 use image::{AnimationDecoder, ColorType, DynamicImage, ImageDecoder, ImageFormat, ImageReader};
 use inky_core::limits;
 use inky_core::picture::{Picture, PictureError};
+
+use crate::vector::{self, VectorError, VectorFile};
 
 /// A decoded file.
 #[derive(Clone, Debug)]
@@ -42,8 +45,13 @@ pub enum ReadError {
         /// Size of the file, MB.
         found_mb: usize,
     },
+    /// A vector file that cannot be read.
+    #[error(transparent)]
+    Vector(#[from] VectorError),
     /// No format known here.
-    #[error("this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF or WebP")]
+    #[error(
+        "this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF or WebP, or SVG or DXF"
+    )]
     Unknown,
     /// Its size is nought or above the limits.
     #[error(transparent)]
@@ -81,6 +89,9 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
         return Err(ReadError::TooManyBytes {
             found_mb: bytes.len() >> 20,
         });
+    }
+    if vector::is_vector(bytes) {
+        return drawn(&vector::read(bytes)?);
     }
     let mut reader = ImageReader::new(Cursor::new(bytes))
         .with_guessed_format()
@@ -129,6 +140,30 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
         jpeg_quality: (image_format == ImageFormat::Jpeg)
             .then(|| quality::quality(bytes))
             .flatten(),
+        notices,
+    })
+}
+
+/// A vector file as a picture of itself.
+fn drawn(file: &VectorFile) -> Result<Artwork, ReadError> {
+    let (picture, ppi) = file.rendered().ok_or(ReadError::Unknown)?;
+    let mut notices =
+        vec!["The outlines were taken from the file; this is a picture of them.".to_owned()];
+    if !file.stated {
+        notices.push("The file does not say how large it is; check the size.".to_owned());
+    }
+    if file.joined > 0 {
+        notices.push(format!("{} pairs of ends were joined.", file.joined));
+    }
+    let left_out = file.report();
+    if !left_out.is_empty() {
+        notices.push(format!("Left out or changed: {left_out}."));
+    }
+    Ok(Artwork {
+        picture,
+        ppi: Some(ppi),
+        format: file.format,
+        jpeg_quality: None,
         notices,
     })
 }

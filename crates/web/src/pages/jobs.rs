@@ -10,12 +10,13 @@ use inky_core::limits;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::units::{DEFAULT_PPI, Length, Mm, Unit, parse_length};
 use inky_formats::picture::{self, ReadError};
-use inky_formats::png;
+use inky_formats::{png, vector};
 use inky_store::{JobDetails, JobFilter, JobId, NewJob, Store};
 use serde::Deserialize;
 
 use crate::error::WebError;
 use crate::pages::units::Reader;
+use crate::pages::vectors;
 use crate::view::{JobCard, card};
 use crate::{Shop, samples};
 
@@ -225,7 +226,7 @@ async fn create(
     let store = shop.store.clone();
     let made: Vec<JobId> = shop
         .workshop
-        .run(move |_| {
+        .run(move |stages| {
             let mut made = Vec::new();
             for file in &files {
                 let name = file
@@ -234,7 +235,14 @@ async fn create(
                     .unwrap_or_else(|| "pasted.png".to_owned());
                 let bytes = std::fs::read(file.file.path())
                     .map_err(|e| WebError::Internal(e.to_string()))?;
-                let job = bring_in(&store, &name, &bytes, arrival).map_err(|e| match e {
+                let brought = bring_in(&store, &name, &bytes, arrival);
+                let brought = brought.and_then(|job| {
+                    if vector::is_vector(&bytes) {
+                        vectors::take_outlines(&store, stages, job, &bytes)?;
+                    }
+                    Ok(job)
+                });
+                let job = brought.map_err(|e| match e {
                     WebError::Picture(why) => {
                         let before = if made.is_empty() {
                             String::new()

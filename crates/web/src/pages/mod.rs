@@ -12,6 +12,7 @@ mod saving;
 mod send;
 mod tidy;
 mod units;
+mod vectors;
 
 use actix_web::web::ServiceConfig;
 
@@ -27,6 +28,7 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     cleaning::routes(config);
     replace::routes(config);
     tidy::routes(config);
+    vectors::routes(config);
     send::routes(config);
     // Last, since `/jobs/{id}/{line}` would match many of the others.
     job::routes(config);

@@ -9,7 +9,7 @@ use inky_core::tidy::{
     DrawingData, Edit, Item, ItemData, ItemId, Part, PathData, Pigment, TextLine,
 };
 use inky_formats::{lettering, svg};
-use inky_store::JobId;
+use inky_store::{JobId, Store};
 use kurbo::{Affine, Point};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -20,7 +20,7 @@ use crate::error::WebError;
 use crate::pages::job::{answer, loaded, remembered, remembered_recipe, stepped};
 use crate::pages::units::Reader;
 use crate::view::{Line, tidy};
-use crate::workshop::{Outcome, Wanted};
+use crate::workshop::Wanted;
 
 fn wrong(message: impl ToString) -> WebError {
     WebError::Field {
@@ -129,16 +129,28 @@ async fn edited(
 ) -> Result<HttpResponse, WebError> {
     let asked: Asked = serde_json::from_str(&form.edit)
         .map_err(|_| wrong("this edit could not be read; reload the page and try it again"))?;
-    let edit = asked.edit()?;
+    do_edit(&request, &shop, (*id, form.revision), asked.edit()?, reader).await
+}
+
+/// Does an edit, keeps it as a step, and answers with what changed.
+pub(crate) async fn do_edit(
+    request: &HttpRequest,
+    shop: &web::Data<Shop>,
+    (id, revision): (JobId, i64),
+    edit: Edit,
+    reader: Reader,
+) -> Result<HttpResponse, WebError> {
     let name = tidy::name(&edit, reader.0);
-    let now = loaded(&shop, *id).await?;
+    let now = loaded(shop, id).await?;
     let mut recipe = now.recipe.with_edit(edit);
     if now.recipe.tidy.is_none() {
         let before = shop
             .workshop
-            .trace(*id, now.recipe.clone(), Wanted::Kept)
+            .trace(id, now.recipe.clone(), Wanted::Kept)
             .await?;
-        let kept = keep_traced(&shop, &before).await?;
+        let store = shop.store.clone();
+        let data = DrawingData::of(&before.drawing());
+        let kept = web::block(move || keep_traced(&store, &data)).await??;
         if let Some(tidy) = &mut recipe.tidy {
             tidy.kept = Some(kept);
         }
@@ -146,28 +158,22 @@ async fn edited(
     // Done before it is stored: what cannot be done never becomes a step.
     let outcome = shop
         .workshop
-        .trace(*id, recipe.clone(), Wanted::Kept)
+        .trace(id, recipe.clone(), Wanted::Kept)
         .await?;
-    let after = stepped(
-        &shop,
-        (*id, form.revision),
-        name,
-        (now.recipe, recipe.clone()),
-    )
-    .await?;
-    let beside = remembered(&shop, *id).await?;
+    let recipes = (now.recipe, recipe.clone());
+    let after = stepped(shop, (id, revision), name, recipes).await?;
+    let beside = remembered(shop, id).await?;
     let both = (outcome.as_ref(), beside.as_deref());
     let ticket = after.ticket(&recipe, both, Line::Tidy, reader.0);
-    Ok(answer(&request, ticket, true, false))
+    Ok(answer(request, ticket, true, false))
 }
 
 /// Keeps the drawing that edits begin with; its name.
-async fn keep_traced(shop: &web::Data<Shop>, outcome: &Outcome) -> Result<String, WebError> {
-    let json = serde_json::to_string(&DrawingData::of(&outcome.drawing()))?;
+pub(crate) fn keep_traced(store: &Store, drawing: &DrawingData) -> Result<String, WebError> {
+    let json = serde_json::to_string(drawing)?;
     let hash = Sha256::digest(json.as_bytes());
     let name: String = hash.iter().map(|b| format!("{b:02x}")).collect();
-    let (store, key) = (shop.store.clone(), name.clone());
-    web::block(move || store.keep_traced(&key, &json)).await??;
+    store.keep_traced(&name, &json)?;
     Ok(name)
 }
 

@@ -15,10 +15,9 @@ use inky_core::stop::Stop;
 use inky_store::{JobId, Store};
 use tokio::sync::oneshot;
 
-pub(crate) use stages::{Arrived, Outcome};
+pub(crate) use stages::{Arrived, Outcome, Stages};
 
 use crate::error::WebError;
-use stages::Stages;
 
 type Task = Box<dyn FnOnce(&Stages) + Send>;
 

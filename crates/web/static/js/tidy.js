@@ -257,6 +257,14 @@ export function mount(element) {
     }
   });
 
+  // A file brought in is picked next, and can be chosen again.
+  on(element, 'htmx:afterRequest', ({ detail }) => {
+    if (!detail.elt.querySelector?.('#vector-file')) return;
+    fresh = detail.successful;
+    if (detail.successful) find_('#problem-vector').textContent = '';
+    find_('#vector-file').value = '';
+  });
+
   // Tools.
   let asking = false;
   let asked = null;
@@ -316,7 +324,7 @@ export function mount(element) {
       paint: {
         value(c, one, view) {
           // What is picked stays marked while something is drawn.
-          if (DRAWN.includes(inHand) || inHand === 'fill') for (const i of picked.all) { c.strokeStyle = '#17786b'; c.lineWidth = 1.5 * one; c.stroke(i.path); }
+          if (DRAWN.includes(inHand) || ['fill', 'letters'].includes(inHand)) for (const i of picked.all) { c.strokeStyle = '#17786b'; c.lineWidth = 1.5 * one; c.stroke(i.path); }
           paint?.call(kept, c, one, view);
           if (refit) {
             c.strokeStyle = '#8a5600';
