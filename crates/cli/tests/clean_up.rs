@@ -11,11 +11,6 @@ use thirtyfour::prelude::*;
 const TEAPOT: &str = "/jobs/5";
 const KNOB: (f64, f64) = (70.8, 14.0);
 
-async fn click(b: &Browser, css: &str) -> Result<()> {
-    b.find(css).await?.click().await?;
-    Ok(())
-}
-
 async fn until_ink(b: &Browser, name: &str) -> Result<()> {
     let script = format!(
         "return [...document.querySelectorAll('.ink-name')].some((e) => e.value === {name:?})"
@@ -23,35 +18,26 @@ async fn until_ink(b: &Browser, name: &str) -> Result<()> {
     b.until(&format!("{name} is an ink"), &script).await
 }
 
-async fn until_undo(b: &Browser, step: &str) -> Result<()> {
-    let script = format!(
-        "return document.querySelector('#undo').title === {:?}",
-        format!("Undo: {step}")
-    );
-    b.until(&format!("{step} is a step"), &script).await?;
-    b.until_drawn().await
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn steps_are_switched_moved_taken_out_and_undone() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
-        click(b, "[data-take*='\"turns\":1']").await?;
-        until_undo(b, "Turned right").await?;
+        b.click("[data-take*='\"turns\":1']").await?;
+        b.until_undo("Turned right").await?;
         b.until_text("#summary-size", "112.5 × 150.0 mm").await?;
-        click(b, "[data-take*=enlarge]").await?;
-        until_undo(b, "Enlarged 2 ×").await?;
+        b.click("[data-take*=enlarge]").await?;
+        b.until_undo("Enlarged 2 ×").await?;
         b.until_text(".step:nth-child(2)", "1800 × 2400 px, no detail added")
             .await?;
         b.until_text("#summary-size", "112.5 × 150.0 mm").await?;
         b.until_text("#summary-trace", "5 shapes").await?;
         // Switched off, moved, changed.
-        click(b, ".step:nth-child(1) [data-switch]").await?;
-        until_undo(b, "Turned right off").await?;
+        b.click(".step:nth-child(1) [data-switch]").await?;
+        b.until_undo("Turned right off").await?;
         b.until_text("#summary-size", "150.0 × 112.5 mm").await?;
-        click(b, ".step:nth-child(2) [data-move='-1']").await?;
-        until_undo(b, "Steps in another order").await?;
+        b.click(".step:nth-child(2) [data-move='-1']").await?;
+        b.until_undo("Steps in another order").await?;
         b.until_text(".step:nth-child(1)", "2400 × 1800 px").await?;
         b.retype(".step:nth-child(1) [data-key=factor]", "3")
             .await?;
@@ -59,7 +45,7 @@ async fn steps_are_switched_moved_taken_out_and_undone() -> Result<()> {
             .await?
             .send_keys(Key::Tab)
             .await?;
-        until_undo(b, "Enlarged 3 ×").await?;
+        b.until_undo("Enlarged 3 ×").await?;
         b.until_text(".step:nth-child(1)", "3600 × 2700 px").await?;
         b.retype(".step:nth-child(1) [data-key=factor]", "9")
             .await?;
@@ -72,10 +58,10 @@ async fn steps_are_switched_moved_taken_out_and_undone() -> Result<()> {
             "return document.querySelector('#problem-clean').textContent.length > 5",
         )
         .await?;
-        click(b, ".step:nth-child(1) [data-remove]").await?;
-        until_undo(b, "Enlarged 3 × taken out").await?;
-        click(b, "#undo").await?;
-        until_undo(b, "Enlarged 3 ×").await?;
+        b.click(".step:nth-child(1) [data-remove]").await?;
+        b.until_undo("Enlarged 3 × taken out").await?;
+        b.click("#undo").await?;
+        b.until_undo("Enlarged 3 ×").await?;
         b.until(
             "the open line is still Clean",
             "return document.querySelectorAll('.step').length === 2",
@@ -92,24 +78,24 @@ async fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
         // The brush stays in hand from stroke to stroke.
-        click(b, "[data-tool=erase]").await?;
+        b.click("[data-tool=erase]").await?;
         b.retype("#brush-size", "14").await?;
         let (x, y) = KNOB;
         b.drag(&[(x - 1.0, y), (x, y), (x + 1.0, y)]).await?;
-        until_undo(b, "Erased").await?;
+        b.until_undo("Erased").await?;
         b.until_text("#summary-trace", "4 shapes").await?;
         b.until("the brush is still in hand", "return document.querySelector('[data-tool=erase]').getAttribute('aria-pressed') === 'true'").await?;
-        click(b, "[data-tool=restore]").await?;
+        b.click("[data-tool=restore]").await?;
         b.retype("#brush-size", "16").await?;
         b.drag(&[(x, y), (x + 1.0, y)]).await?;
-        until_undo(b, "Brought back").await?;
+        b.until_undo("Brought back").await?;
         b.until_text("#summary-trace", "5 shapes").await?;
         // Escape puts it down; a crop keeps the scale.
         b.find("#bench canvas").await?.send_keys(Key::Escape).await?;
         b.until("no tool is in hand", "return !document.querySelector('[data-tool][aria-pressed=true]')").await?;
-        click(b, "[data-tool=crop]").await?;
+        b.click("[data-tool=crop]").await?;
         b.drag(&[(50.0, 5.0), (75.0, 20.0), (100.0, 40.0)]).await?;
-        until_undo(b, "Cropped").await?;
+        b.until_undo("Cropped").await?;
         let width: f64 = b.text("#figure-3").await?.split(' ').next().unwrap_or_default().parse()?;
         ensure!((width - 50.0).abs() < 1.0, "{width} mm wide");
         b.until_text("#summary-clean", "3 steps, last cropped").await?;
@@ -142,25 +128,25 @@ async fn regions_and_areas_are_chosen_by_pointing() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
-        click(b, "[data-tool=clear]").await?;
+        b.click("[data-tool=clear]").await?;
         let (x, y) = b.on_screen((10.0, 10.0)).await?;
         b.page.action_chain().move_to(x, y).perform().await?;
         b.until("the region is shown before it goes", "return (document.querySelector('#bench').dataset.hovered ?? '').includes('region.png')").await?;
         b.page.action_chain().move_to(x, y).click().perform().await?;
-        until_undo(b, "Region cleared").await?;
+        b.until_undo("Region cleared").await?;
         until_ink(b, "Clear").await?;
         b.until_text("#summary-inks", "4 kept").await?;
-        click(b, ".step [data-key=everywhere]").await?;
-        until_undo(b, "One colour cleared").await?;
+        b.click(".step [data-key=everywhere]").await?;
+        b.until_undo("One colour cleared").await?;
         b.until_text("#summary-inks", "3 kept").await?;
         // Only the knob is traced.
-        click(b, "[data-tool=box-area]").await?;
+        b.click("[data-tool=box-area]").await?;
         b.drag(&[(62.0, 6.0), (70.0, 12.0), (80.0, 19.0)]).await?;
-        until_undo(b, "One area traced").await?;
+        b.until_undo("One area traced").await?;
         b.until_text("#summary-trace", "1 shape").await?;
         // The foot too; both belong to one step.
         b.drag(&[(48.0, 94.0), (70.0, 97.0), (92.0, 102.0)]).await?;
-        until_undo(b, "2 areas traced").await?;
+        b.until_undo("2 areas traced").await?;
         b.until_text("#summary-trace", "2 shapes").await?;
         b.until("they are one step", "return document.querySelectorAll('.step').length === 2").await?;
         Ok(())
@@ -174,22 +160,22 @@ async fn the_program_finds_contrast_grain_and_skew() -> Result<()> {
         // The hive: a scan on uneven paper.
         b.go(&format!("{}/jobs/3/clean", server.address)).await?;
         b.until_drawn().await?;
-        click(b, "[data-find=denoise]").await?;
+        b.click("[data-find=denoise]").await?;
         b.until_text(".step:nth-child(1)", "Grain of").await?;
-        click(b, "[data-take*=even]").await?;
-        until_undo(b, "Light levelled").await?;
-        click(b, "[data-find=levels]").await?;
+        b.click("[data-take*=even]").await?;
+        b.until_undo("Light levelled").await?;
+        b.click("[data-find=levels]").await?;
         b.until_text(".step:nth-child(3)", "Levels").await?;
         b.until_drawn().await?;
         // The observatory lies straight: that is said, and nothing is done.
         b.go(&format!("{}/jobs/4/clean", server.address)).await?;
         b.until_drawn().await?;
-        click(b, "[data-tool=straighten]").await?;
+        b.click("[data-tool=straighten]").await?;
         b.drag(&[(50.0, 100.0), (150.0, 104.0), (250.0, 110.0)])
             .await?;
         b.until_text(".step:nth-child(1)", "Turned by -2.").await?;
         b.until_drawn().await?;
-        click(b, "[data-find=skew]").await?;
+        b.click("[data-find=skew]").await?;
         b.until_text(".step:nth-child(2)", "Straightened by 2.")
             .await?;
         Ok(())
@@ -203,15 +189,15 @@ async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
         b.go(&format!("{}{TEAPOT}/inks", server.address)).await?;
         b.until_drawn().await?;
         // Enclosed ground: the hole of the handle.
-        click(b, "[data-choose=enclosed]").await?;
-        until_undo(b, "Enclosed ground kept").await?;
+        b.click("[data-choose=enclosed]").await?;
+        b.until_undo("Enclosed ground kept").await?;
         until_ink(b, "White, enclosed").await?;
         b.until_text("#summary-trace", "6 shapes").await?;
-        click(b, "[data-choose=not_enclosed]").await?;
-        until_undo(b, "Enclosed ground dropped").await?;
+        b.click("[data-choose=not_enclosed]").await?;
+        b.until_undo("Enclosed ground dropped").await?;
         b.until_text("#summary-trace", "5 shapes").await?;
         // The same by pointing.
-        click(b, "[data-tool=enclosed]").await?;
+        b.click("[data-tool=enclosed]").await?;
         let (x, y) = b.on_screen((27.0, 60.0)).await?;
         b.page
             .action_chain()
@@ -219,14 +205,14 @@ async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
             .click()
             .perform()
             .await?;
-        until_undo(b, "Enclosed ground kept").await?;
-        click(b, "#undo").await?;
-        until_undo(b, "Enclosed ground dropped").await?;
+        b.until_undo("Enclosed ground kept").await?;
+        b.click("#undo").await?;
+        b.until_undo("Enclosed ground dropped").await?;
         // Fewer, then the colour that went missing is pointed at.
-        click(b, "[data-choose=count]").await?;
-        until_undo(b, "3 inks").await?;
+        b.click("[data-choose=count]").await?;
+        b.until_undo("3 inks").await?;
         b.until_text("#summary-inks", "2 kept").await?;
-        click(b, "[data-tool=colour]").await?;
+        b.click("[data-tool=colour]").await?;
         let star = b.on_screen((71.0, 62.0)).await?;
         b.page
             .action_chain()
@@ -237,19 +223,19 @@ async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
         b.until_text("#summary-inks", "3 kept").await?;
         b.until_text(".parts", "added").await?;
         // One tone: a histogram, a rim, a band.
-        click(b, "input[value=mono] + span").await?;
-        until_undo(b, "One tone").await?;
+        b.click("input[value=mono] + span").await?;
+        b.until_undo("One tone").await?;
         b.find("#tones line").await?;
-        click(b, "input[value=band] + span").await?;
-        until_undo(b, "Rim of 2.00 mm").await?;
+        b.click("input[value=band] + span").await?;
+        b.until_undo("Rim of 2.00 mm").await?;
         b.retype("#f-rim_width", "1/8in").await?;
         b.find("#f-rim_width").await?.send_keys(Key::Tab).await?;
-        until_undo(b, "Rim of 3.17 mm")
+        b.until_undo("Rim of 3.17 mm")
             .await
-            .or(until_undo(b, "Rim of 3.18 mm").await)?;
-        click(b, "input[value=none] + span").await?;
-        until_undo(b, "Whole shapes").await?;
-        click(b, "input[name=band]").await?;
+            .or(b.until_undo("Rim of 3.18 mm").await)?;
+        b.click("input[value=none] + span").await?;
+        b.until_undo("Whole shapes").await?;
+        b.click("input[name=band]").await?;
         b.until_text("#why", "What lies between").await?;
         b.find("#f-above").await?;
         Ok(())
@@ -298,10 +284,10 @@ async fn a_result_is_remembered_and_set_beside_others() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/trace", server.address)).await?;
         b.until_drawn().await?;
-        click(b, "#remember").await?;
+        b.click("#remember").await?;
         b.until_text("#remember", "Forget").await?;
-        click(b, "input[value=solid] + span").await?;
-        until_undo(b, "Solid shapes").await?;
+        b.click("input[value=solid] + span").await?;
+        b.until_undo("Solid shapes").await?;
         let nodes = b.text("#figure-2").await?;
         let both: Vec<f64> = nodes.split(" · ").filter_map(|n| n.trim().parse().ok()).collect();
         ensure!(both.len() == 2 && both[0] < both[1], "{nodes}: fewer without holes");
@@ -311,7 +297,7 @@ async fn a_result_is_remembered_and_set_beside_others() -> Result<()> {
         b.until_text("#remember", "Forget").await?;
         b.page.execute("const s = document.querySelector('[data-over]'); s.value = 'remembered'; s.dispatchEvent(new Event('change'))", vec![]).await?;
         b.until("the wipe is there", "return !document.querySelector('.wipe').hidden").await?;
-        click(b, "#remember").await?;
+        b.click("#remember").await?;
         b.until_text("#remember", "Remember this").await?;
         b.until("no wipe without it", "return document.querySelector('.wipe').hidden").await?;
         Ok(())
@@ -336,7 +322,7 @@ async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() 
         b.find("#line-clean").await?.click().await?;
         b.find("[data-tool=crop]").await?.click().await?;
         b.drag(&[(76.2, 1.0), (100.0, 80.0), (151.0, 151.5)]).await?;
-        until_undo(b, "Cropped").await?;
+        b.until_undo("Cropped").await?;
         b.until_drawn().await?;
         let width = async || -> Result<f64> {
             let told = b.text("#summary-size").await?;
@@ -348,7 +334,7 @@ async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() 
         std::fs::write(&better, ring(300)?)?;
         b.find("#replace").await?.send_keys(better.display().to_string()).await?;
         b.until_text("#summary-artwork", "300 × 300 px").await?;
-        until_undo(b, "Artwork replaced").await?;
+        b.until_undo("Artwork replaced").await?;
         let now = width().await?;
         ensure!((now - cropped).abs() < 0.01, "the width stays: {now}, {cropped}");
         b.until_text("#summary-clean", "cropped").await?;
@@ -357,7 +343,7 @@ async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() 
         std::fs::write(&other, png(90, 30, |x, _| x > 40.0)?)?;
         b.find("#replace").await?.send_keys(other.display().to_string()).await?;
         b.until_text("#problem-replace", "of another shape").await?;
-        click(b, "#undo").await?;
+        b.click("#undo").await?;
         b.until_text("#summary-artwork", "100 × 100 px").await?;
         // The choice on the Jobs page is still there.
         b.go(&server.address).await?;

@@ -220,6 +220,41 @@ impl Browser {
         Ok(())
     }
 
+    /// Clicks on an element, in a fold that is opened for it.
+    pub(crate) async fn click(&self, css: &str) -> Result<()> {
+        let script = "const e = document.querySelector(arguments[0]); \
+            const fold = e?.closest('details'); if (fold) fold.open = true; e?.scrollIntoView({ block: 'nearest' })";
+        self.find(css).await?;
+        self.page.execute(script, vec![css.into()]).await?;
+        self.find(css).await?.click().await?;
+        Ok(())
+    }
+
+    /// Clicks on the bench at a place of the piece, mm.
+    pub(crate) async fn point(&self, place: (f64, f64)) -> Result<()> {
+        let (x, y) = self.on_screen(place).await?;
+        self.page
+            .action_chain()
+            .move_to(x, y)
+            .click()
+            .perform()
+            .await?;
+        Ok(())
+    }
+
+    /// Waits until a step is the one that undo would take back, and the bench has drawn it.
+    pub(crate) async fn until_undo(&self, step: &str) -> Result<()> {
+        let script = format!(
+            "return document.querySelector('#undo').title === {:?}",
+            format!("Undo: {step}")
+        );
+        let waited = self.until(&format!("{step} is a step"), &script).await;
+        let now = "return document.querySelector('#undo').title + ' / ' + document.querySelector('#problem-tidy')?.textContent";
+        let now = self.page.execute(now, vec![]).await?;
+        waited.with_context(|| format!("it is {}", now.json()))?;
+        self.until_drawn().await
+    }
+
     /// Types over what a field holds.
     pub(crate) async fn retype(&self, css: &str, text: &str) -> Result<()> {
         let field = self.find(css).await?;

@@ -330,12 +330,10 @@ async fn moved(
     let store = shop.store.clone();
     web::block(move || store.move_step(id, form.revision, by)).await??;
     let line = Line::from_slug(&form.line).unwrap_or(Line::Trace);
-    Ok(answer(
-        &request,
-        show(&shop, id, line, unit).await?,
-        true,
-        true,
-    ))
+    // The tools of Tidy are the same whatever was edited, and what is picked stays picked.
+    let reshaped = line != Line::Tidy;
+    let ticket = show(&shop, id, line, unit).await?;
+    Ok(answer(&request, ticket, true, reshaped))
 }
 
 #[post("/jobs/{id}/undo")]

@@ -201,7 +201,7 @@ async fn edited_back(
     old.tidy = None;
     let after = stepped(&shop, (*id, form.revision), name, (old, recipe.clone())).await?;
     let ticket = after.ticket(&recipe, (outcome.as_ref(), None), Line::Tidy, reader.0);
-    Ok(answer(&request, ticket, true, true))
+    Ok(answer(&request, ticket, true, false))
 }
 
 #[derive(Deserialize)]

@@ -31,7 +31,10 @@ export class Picked {
     return [...new Set([...ids, ...more])];
   }
 
-  set(ids) { this.ids = this.whole(ids); }
+  set(ids) {
+    this.ids = this.whole(ids);
+    this.last = null;
+  }
 
   toggle(ids) {
     const whole = this.whole(ids);
@@ -55,7 +58,6 @@ export class Picked {
     const found = this.under(at, px);
     const same = this.last && Math.hypot(at[0] - this.last.at[0], at[1] - this.last.at[1]) < 3 * px;
     const turn = same && found.length ? (this.last.turn + 1) % found.length : 0;
-    this.last = { at, turn };
     if (!found.length) {
       if (!add) this.ids = [];
       return;
@@ -63,6 +65,7 @@ export class Picked {
     const ids = [found[turn].id];
     if (add) this.toggle(ids);
     else this.set(ids);
+    this.last = { at, turn };
   }
 
   /** Items whose box lies in a box. */

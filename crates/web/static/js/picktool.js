@@ -87,7 +87,8 @@ export function pickTool(picked, own) {
     },
     up(at, event) {
       const { what } = doing;
-      const far = Math.hypot(at[0] - from[0], at[1] - from[1]) > 3 * own.px();
+      // A lasso ends where it began.
+      const far = own.lasso ? outline.length > 3 : Math.hypot(at[0] - from[0], at[1] - from[1]) > 3 * own.px();
       if (map) own.send({ edit: 'move', items: picked.ids, map });
       else if (!far && !own.lasso) picked.point(at, own.px(), event.shiftKey);
       else if (far) {

@@ -1,0 +1,512 @@
+//! The Tidy line driven as a person drives it, in headless Chromium.
+
+mod support;
+
+use anyhow::{Context, Result, ensure};
+use support::chrome::{Browser, bring_in, with};
+use thirtyfour::prelude::*;
+
+/// The teapot: 150 × 112.5 mm, five shapes. A place in each of them.
+const TEAPOT: &str = "/jobs/5/tidy";
+const KNOB: (f64, f64) = (70.8, 14.0);
+const LID: (f64, f64) = (60.0, 30.0);
+const BODY: (f64, f64) = (100.0, 60.0);
+const STAR: (f64, f64) = (71.0, 64.0);
+const FOOT: (f64, f64) = (70.0, 97.5);
+
+/// Waits until the page knows the items that the bench draws.
+async fn settled(b: &Browser) -> Result<()> {
+    b.until(
+        "the items are those of the bench",
+        "const bench = document.getElementById('bench'); return bench.dataset.shown === bench.dataset.key \
+         && document.getElementById('tidy')?.dataset.items === bench.dataset.key",
+    )
+    .await
+}
+
+async fn open(b: &Browser, address: &str) -> Result<()> {
+    b.go(address).await?;
+    settled(b).await
+}
+
+/// Waits for a step, and for its items.
+async fn step(b: &Browser, name: &str) -> Result<()> {
+    b.until_undo(name).await?;
+    settled(b).await
+}
+
+async fn picked(b: &Browser, words: &str) -> Result<()> {
+    b.until_text("#picked", words).await
+}
+
+async fn with_shift(b: &Browser, place: (f64, f64)) -> Result<()> {
+    let (x, y) = b.on_screen(place).await?;
+    let chain = b
+        .page
+        .action_chain()
+        .key_down(Key::Shift)
+        .move_to(x, y)
+        .click();
+    chain.key_up(Key::Shift).perform().await?;
+    Ok(())
+}
+
+async fn choose(b: &Browser, css: &str, option: &str) -> Result<()> {
+    let script = "const s = document.querySelector(arguments[0]); \
+        s.value = [...s.options].find((o) => o.text.includes(arguments[1]))?.value; \
+        s.dispatchEvent(new Event('change', { bubbles: true })); return s.value !== ''";
+    let chosen = b
+        .page
+        .execute(script, vec![css.into(), option.into()])
+        .await?;
+    ensure!(
+        chosen.json().as_bool() == Some(true),
+        "{css} has no {option}"
+    );
+    Ok(())
+}
+
+async fn unfold(b: &Browser, css: &str) -> Result<()> {
+    let script = "document.querySelector(arguments[0]).closest('details').open = true";
+    b.page.execute(script, vec![css.into()]).await?;
+    Ok(())
+}
+
+async fn type_in(b: &Browser, css: &str, text: &str) -> Result<()> {
+    unfold(b, css).await.ok();
+    b.retype(css, text).await
+}
+
+/// The box around what is picked: x, y, width, height as the page says them.
+async fn place(b: &Browser) -> Result<[f64; 4]> {
+    let mut found = [0.0; 4];
+    for (value, name) in found.iter_mut().zip(["x", "y", "w", "h"]) {
+        let text = b.value(&format!("#place-{name}")).await?;
+        *value = text.parse().with_context(|| format!("{name} is {text}"))?;
+    }
+    Ok(found)
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result<()> {
+    with("demo", async |b, server, _| {
+        let address = format!("{}{TEAPOT}", server.address);
+        open(b, &address).await?;
+        b.until_text("#summary-tidy", "as traced").await?;
+        b.point(BODY).await?;
+        picked(b, "1 item · 32 nodes").await?;
+        b.click("[data-act=split]").await?;
+        step(b, "1 item taken apart").await?;
+        b.until_text("#summary-trace", "7 shapes").await?;
+        picked(b, "3 items").await?;
+        // The lid gets another ink.
+        b.point(LID).await?;
+        choose(b, "#tidy-ink", "Sand").await?;
+        b.click("[data-act=ink]").await?;
+        step(b, "1 item in another ink").await?;
+        // A border around it all, found and deleted by rule.
+        b.click("[data-tool=rectangle]").await?;
+        b.drag(&[(2.0, 2.0), (80.0, 60.0), (148.0, 110.0)]).await?;
+        step(b, "Rectangle drawn").await?;
+        b.click("[data-tool=pick]").await?;
+        unfold(b, "[data-found=frame]").await?;
+        b.until_text("[data-found=frame]", "1").await?;
+        for rule in ["doubled", "ends", "crossings", "specks"] {
+            b.click(&format!("[data-rule={rule}]")).await?;
+        }
+        b.click("[data-act=mend]").await?;
+        step(b, "Mended by rule").await?;
+        b.until_text("#summary-trace", "7 shapes").await?;
+        // A node of the star is mended.
+        b.point(STAR).await?;
+        picked(b, "1 item · 10 nodes").await?;
+        b.click("[data-tool=nodes]").await?;
+        b.drag(&[(70.94, 46.88), (71.5, 44.0), (72.0, 42.0)])
+            .await?;
+        step(b, "Node moved").await?;
+        // Refitted, looked at before.
+        b.click("[data-tool=pick]").await?;
+        b.click("[data-pick=all]").await?;
+        picked(b, "7 items").await?;
+        b.click("[data-act=refit-look]").await?;
+        b.until_text("#refit-report", "nodes before").await?;
+        b.click("[data-act=refit]").await?;
+        step(b, "7 items refitted within 0.10 mm").await?;
+        // An arched line of lettering is cut out of the body.
+        type_in(b, "#letter-words", "TEA").await?;
+        type_in(b, "#letter-radius", "60").await?;
+        b.click("[data-tool=letters]").await?;
+        b.point((70.0, 88.0)).await?;
+        step(b, "Lettering TEA").await?;
+        picked(b, "3 items").await?;
+        let letters = b.text("#picked").await?;
+        b.click("[data-tool=pick]").await?;
+        b.point(BODY).await?;
+        picked(b, "1 item").await?;
+        // Between the letters lies the body, on them they are on top.
+        with_shift(b, (70.0, 83.0)).await?;
+        b.until(
+            "body and letters are picked",
+            "return document.querySelector('#picked').textContent.startsWith('4 items')",
+        )
+        .await?;
+        b.click("[data-act=subtract]").await?;
+        step(b, "4 items subtracted").await?;
+        ensure!(letters.contains("3 items"), "{letters}");
+        // A backing of three millimetres under everything, in an ink of its own.
+        b.click("[data-act=backing]").await?;
+        step(b, "Backing with 3.00 mm").await?;
+        b.until(
+            "the rail has another ink",
+            "return document.querySelectorAll('.ink:not(.off)').length === 4",
+        )
+        .await?;
+        b.until_text("#summary-tidy", "9 edits, last backing with 3.00 mm")
+            .await?;
+        let whole = b.text("#summary-trace").await?;
+        // All undone, all done again, the same after the page and after the program.
+        for _ in 0..9 {
+            b.click("#undo").await?;
+            settled(b).await?;
+            b.until(
+                "the answer is there",
+                "return !document.querySelector('#undo.htmx-request')",
+            )
+            .await?;
+        }
+        b.until_text("#summary-tidy", "as traced").await?;
+        b.until_text("#summary-trace", "5 shapes · 53 nodes")
+            .await?;
+        for _ in 0..9 {
+            b.click("#redo").await?;
+            settled(b).await?;
+        }
+        b.until_text("#summary-tidy", "9 edits").await?;
+        ensure!(
+            b.text("#summary-trace").await? == whole,
+            "the same as before"
+        );
+        open(b, &address).await?;
+        ensure!(
+            b.text("#summary-trace").await? == whole,
+            "the same after a reload"
+        );
+        // The file holds what the bench shows.
+        b.go(&format!("{}/jobs/5/send", server.address)).await?;
+        b.click("#send-filled").await?;
+        let svg = String::from_utf8(b.download().await?.1)?;
+        let shapes = svg.matches("<path").count();
+        ensure!(
+            whole.starts_with(&format!("{shapes} shapes")),
+            "{shapes} of {whole}"
+        );
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn nodes_and_segments_are_changed_by_hand() -> Result<()> {
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}{TEAPOT}", server.address)).await?;
+        b.click("[data-snap=nodes]").await?;
+        b.point(STAR).await?;
+        b.click("[data-tool=nodes]").await?;
+        // A double click puts a node on a segment.
+        let (x, y) = b.on_screen((69.1, 52.0)).await?;
+        b.page
+            .action_chain()
+            .move_to(x, y)
+            .double_click()
+            .perform()
+            .await?;
+        step(b, "Node inserted").await?;
+        picked(b, "11 nodes").await?;
+        b.drag(&[(69.1, 52.0), (66.0, 50.0), (64.0, 49.0)]).await?;
+        step(b, "Node moved").await?;
+        b.click("[data-node=smooth]").await?;
+        step(b, "Node made smooth").await?;
+        // Its handles can be dragged now: the one after it points along the neighbours.
+        b.point((64.0, 49.0)).await?;
+        picked(b, "One node is picked").await?;
+        b.click("[data-node=delete]").await?;
+        step(b, "Node deleted").await?;
+        picked(b, "10 nodes").await?;
+        // A segment: made an arc is refused where it is straight, and said so.
+        b.point((79.0, 70.8)).await?;
+        b.click("[data-node=to-arc]").await?;
+        b.until_text("#problem-tidy", "segment is straight").await?;
+        // Taken out, the outline is open; closed again it is a shape.
+        b.point((81.4, 58.8)).await?;
+        picked(b, "One segment is picked").await?;
+        b.click("[data-node=delete-segment]").await?;
+        step(b, "Segment deleted").await?;
+        b.until_text("#summary-trace", "5 lines and shapes").await?;
+        b.click("[data-node=close]").await?;
+        step(b, "Path closed").await?;
+        b.until_text("#summary-trace", "5 shapes").await?;
+        b.click("[data-node=make-smooth]").await?;
+        step(b, "Path made smooth").await?;
+        // A node dragged across the outline is refused; nothing is lost.
+        b.click("#undo").await?;
+        step(b, "Path closed").await?;
+        b.drag(&[(70.94, 46.88), (70.9, 70.0), (70.9, 90.0)])
+            .await?;
+        b.until_text("#problem-tidy", "would cross itself").await?;
+        b.until_text("#summary-trace", "5 shapes").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn things_are_drawn_over_the_artwork() -> Result<()> {
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}{TEAPOT}", server.address)).await?;
+        b.click("[data-snap=nodes]").await?;
+        b.click("[data-tool=circle]").await?;
+        // A circle of radius 10 around (130, 90); its diameter is told before the third click.
+        b.point((140.0, 90.0)).await?;
+        b.point((130.0, 80.0)).await?;
+        let (x, y) = b.on_screen((120.0, 90.0)).await?;
+        b.page.action_chain().move_to(x, y).perform().await?;
+        b.until("the diameter is told", "const told = document.querySelector('#draw-told').textContent; return told.endsWith('mm across') && Math.abs(parseFloat(told) - 20) < 0.6").await?;
+        b.point((120.0, 90.0)).await?;
+        step(b, "Circle drawn").await?;
+        let [_, _, w, h] = place(b).await?;
+        ensure!((w - 20.0).abs() < 0.3 && (h - w).abs() < 1e-9, "{w} × {h}");
+        b.click("[data-tool=ellipse]").await?;
+        b.drag(&[(5.0, 80.0), (10.0, 95.0), (25.0, 100.0)]).await?;
+        step(b, "Ellipse drawn").await?;
+        type_in(b, "#draw-radius", "3").await?;
+        b.click("[data-tool=rectangle]").await?;
+        b.drag(&[(5.0, 5.0), (20.0, 10.0), (35.0, 20.0)]).await?;
+        step(b, "Rectangle drawn").await?;
+        picked(b, "8 nodes").await?;
+        b.click("[data-tool=arc]").await?;
+        for at in [(110.0, 10.0), (120.0, 5.0), (130.0, 10.0)] {
+            b.point(at).await?;
+        }
+        step(b, "Arc drawn").await?;
+        b.click("[data-tool=polyline]").await?;
+        for at in [(110.0, 15.0), (130.0, 15.0), (120.0, 25.0), (110.0, 15.0)] {
+            b.point(at).await?;
+        }
+        step(b, "Polygon drawn").await?;
+        picked(b, "3 nodes").await?;
+        b.click("[data-tool=pen]").await?;
+        b.point((40.0, 104.0)).await?;
+        b.drag(&[(50.0, 108.0), (53.0, 110.0), (55.0, 110.0)]).await?;
+        b.point((60.0, 104.0)).await?;
+        b.point((40.0, 104.0)).await?;
+        step(b, "Outline drawn").await?;
+        // Around the foot, along the artwork's own edge, in three clicks and back to the first.
+        b.click("[data-tool=follow]").await?;
+        for at in [(60.0, 95.6), (89.2, 97.5), (70.0, 99.4), (52.6, 97.5)] {
+            b.point(at).await?;
+            b.until("the way was found", "return document.querySelector('#draw-told').textContent === ''").await?;
+            tokio::task::yield_now().await;
+        }
+        b.point((60.0, 95.6)).await?;
+        b.until_text("#summary-tidy", "7 edits").await?;
+        settled(b).await?;
+        let followed = place(b).await?;
+        b.click("[data-tool=pick]").await?;
+        b.click("[data-order=bottom]").await?;
+        step(b, "1 item at the bottom").await?;
+        b.point(FOOT).await?;
+        let foot = place(b).await?;
+        for (a, c) in followed.iter().zip(foot) {
+            ensure!((a - c).abs() < 0.05, "{followed:?} beside {foot:?}");
+        }
+        // An empty region is filled by pointing: the hole of the handle.
+        b.click("[data-tool=fill]").await?;
+        b.point((27.0, 60.0)).await?;
+        step(b, "Empty region filled").await?;
+        b.point(BODY).await?;
+        b.until_text("#problem-tidy", "There is a shape here already").await?;
+        // Escape puts the tool down.
+        b.find("#bench canvas").await?.send_keys(Key::Escape).await?;
+        b.until("shapes are picked again", "return document.querySelector('[data-tool=pick]').getAttribute('aria-pressed') === 'true'").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn shapes_are_picked_moved_and_arranged() -> Result<()> {
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}{TEAPOT}", server.address)).await?;
+        // A box, a lasso, one key after the other.
+        b.drag(&[(60.0, 5.0), (75.0, 15.0), (82.0, 19.0)]).await?;
+        picked(b, "1 item · 2 nodes").await?;
+        b.click("[data-pick=ink]").await?;
+        picked(b, "2 items").await?;
+        b.click("[data-tool=lasso]").await?;
+        b.drag(&[
+            (40.0, 92.0),
+            (100.0, 92.0),
+            (100.0, 103.0),
+            (70.0, 105.0),
+            (40.0, 103.0),
+            (40.0, 92.0),
+        ])
+        .await?;
+        picked(b, "1 item · 6 nodes").await?;
+        b.click("[data-tool=pick]").await?;
+        type_in(b, "#small-area", "100").await?;
+        b.until_text("#small-count", "1").await?;
+        b.click("[data-pick=small]").await?;
+        picked(b, "1 item · 2 nodes").await?;
+        b.point(BODY).await?;
+        b.click("[data-pick=inside]").await?;
+        picked(b, "1 item · 10 nodes").await?;
+        // Tab goes on to the next: from the body to the foot.
+        b.point(BODY).await?;
+        picked(b, "1 item · 32 nodes").await?;
+        b.find("#bench canvas").await?.send_keys(Key::Tab).await?;
+        picked(b, "1 item · 6 nodes").await?;
+        // What lies under is reached by a second click.
+        b.point(STAR).await?;
+        picked(b, "10 nodes").await?;
+        b.click("[data-act=backing]").await?;
+        step(b, "Backing with 3.00 mm").await?;
+        b.point(STAR).await?;
+        b.point(STAR).await?;
+        picked(b, "69.0 cm²").await?;
+        b.click("#undo").await?;
+        b.until_text("#summary-tidy", "as traced").await?;
+        settled(b).await?;
+        // Dragged, nudged, typed, turned, mirrored.
+        b.point(KNOB).await?;
+        let [x, y, w, _] = place(b).await?;
+        b.drag(&[KNOB, (90.0, 20.0), (110.8, 14.0)]).await?;
+        step(b, "1 item moved").await?;
+        ensure!(
+            (place(b).await?[0] - x - 40.0).abs() < 0.4,
+            "dragged by 40 mm"
+        );
+        b.find("#bench canvas")
+            .await?
+            .send_keys(Key::Shift + Key::Down)
+            .await?;
+        b.until_text("#summary-tidy", "2 edits").await?;
+        settled(b).await?;
+        ensure!(
+            (place(b).await?[1] - y - 10.0).abs() < 0.4,
+            "nudged by 10 mm"
+        );
+        b.retype("#place-w", "17.5").await?;
+        b.find("#place-w").await?.send_keys(Key::Tab).await?;
+        step(b, "1 item scaled").await?;
+        ensure!((place(b).await?[2] - 2.0 * w).abs() < 0.02, "twice as wide");
+        b.retype("#place-turn", "90").await?;
+        b.find("#place-turn").await?.send_keys(Key::Tab).await?;
+        step(b, "1 item turned").await?;
+        b.click("[data-act=mirror]").await?;
+        step(b, "1 item mirrored").await?;
+        // Three in line, their gaps even; two are a group.
+        b.click("[data-pick=ink]").await?;
+        with_shift(b, FOOT).await?;
+        picked(b, "3 items").await?;
+        b.click("[data-align=left]").await?;
+        step(b, "3 items in line at the left").await?;
+        b.click("[data-distribute=false]").await?;
+        step(b, "Gaps between 3 items evened out").await?;
+        b.click("[data-act=group]").await?;
+        step(b, "3 items grouped").await?;
+        b.click("[data-act=duplicate]").await?;
+        step(b, "3 items duplicated").await?;
+        b.until_text("#summary-trace", "8 shapes").await?;
+        b.find("#bench canvas")
+            .await?
+            .send_keys(Key::Delete)
+            .await?;
+        step(b, "3 items deleted").await?;
+        b.until_text("#summary-trace", "5 shapes").await?;
+        // Grown as something new under it; nothing to shrink to is refused.
+        b.point(STAR).await?;
+        b.click("[data-act=grow]").await?;
+        step(b, "1 item offset by 1.00 mm").await?;
+        type_in(b, "#offset-by", "40").await?;
+        b.click("[data-act=shrink]").await?;
+        b.until_text("#problem-tidy", "Nothing would be left")
+            .await?;
+        b.until_text("#summary-trace", "5 shapes").await?;
+        Ok(())
+    })
+    .await
+}
+
+const PLATE: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"80mm\" height=\"40mm\" viewBox=\"0 0 80 40\">\
+    <path d=\"M0 0H80V40H0Z M20 20 a5 5 0 1 0 10 0 a5 5 0 1 0 -10 0Z\" fill=\"#205080\" fill-rule=\"evenodd\"/>\
+    <text x=\"5\" y=\"5\">left out</text></svg>";
+const TRIANGLE: &str = "0\nSECTION\n2\nENTITIES\n0\nLINE\n10\n0\n20\n0\n11\n30\n21\n0\n0\nLINE\n10\n30\n20\n0\n11\n0\n21\n20\n0\nLINE\n10\n0\n20\n20\n11\n0\n21\n0\n0\nENDSEC\n0\nEOF\n";
+
+#[tokio::test(flavor = "multi_thread")]
+async fn vector_files_come_in_and_a_new_trace_keeps_the_edits_beside_it() -> Result<()> {
+    with("demo", async |b, _, folder| {
+        bring_in(b, folder, "plate.svg", PLATE.as_bytes()).await?;
+        b.until_text("#summary-trace", "1 shape").await?;
+        b.until_text("#summary-size", "80.0 × 40.0 mm").await?;
+        b.click("#line-artwork").await?;
+        b.until_text("#ticket", "Left out or changed: 1 texts")
+            .await?;
+        b.click("#line-tidy").await?;
+        settled(b).await?;
+        b.click("[data-pick=all]").await?;
+        // 80 × 40 mm less a circle of 10 mm across.
+        picked(b, "31.2 cm²").await?;
+        // A file without units is asked for its width.
+        let file = folder.path().join("triangle.dxf");
+        std::fs::write(&file, TRIANGLE)?;
+        unfold(b, "#vector-file").await?;
+        b.find("#vector-file")
+            .await?
+            .send_keys(file.display().to_string())
+            .await?;
+        b.until_text("#problem-vector", "type its width").await?;
+        b.retype("#vector-width", "15").await?;
+        b.find("#vector-file")
+            .await?
+            .send_keys(file.display().to_string())
+            .await?;
+        step(b, "triangle.dxf brought in").await?;
+        let [_, _, w, h] = place(b).await?;
+        ensure!(
+            (w - 15.0).abs() < 0.01 && (h - 10.0).abs() < 0.01,
+            "{w} × {h}"
+        );
+        // A broken one says so and changes nothing.
+        std::fs::write(&file, "0\nSECTION\n2\nENTITIES\n0")?;
+        b.find("#vector-file")
+            .await?
+            .send_keys(file.display().to_string())
+            .await?;
+        b.until_text("#problem-vector", "cannot be read").await?;
+        b.until_text("#summary-trace", "2 shapes").await?;
+        // Another size scales what was edited.
+        b.click("#line-size").await?;
+        b.retype("#f-width", "160").await?;
+        b.find("#f-width").await?.send_keys(Key::Tab).await?;
+        b.until_undo("Size 160.0 mm × 80.0 mm").await?;
+        b.until_text("#summary-trace", "2 shapes").await?;
+        // A new trace starts without the edits, says so, and gives them back.
+        b.click("#line-trace").await?;
+        b.retype("#f-tolerance", "0.2").await?;
+        b.find("#f-tolerance").await?.send_keys(Key::Tab).await?;
+        b.until_undo("Follow within 0.200 mm, edits set aside")
+            .await?;
+        b.until_text("#summary-tidy", "as traced").await?;
+        b.click("#line-tidy").await?;
+        settled(b).await?;
+        b.until_text("#tidy-aside", "is kept beside this one")
+            .await?;
+        b.click("[data-back]").await?;
+        step(b, "Edited result taken back").await?;
+        b.until_text("#summary-trace", "2 shapes").await?;
+        b.until_text("#summary-tidy", "2 edits").await?;
+        Ok(())
+    })
+    .await
+}
