@@ -79,6 +79,50 @@ impl Gallery {
         self.browser.until("something is painted", painted).await
     }
 
+    /// Waits until the page knows the items that are drawn.
+    async fn items(&self) -> Result<()> {
+        let known = "const b = document.getElementById('bench'); \
+            return b.dataset.shown === b.dataset.key && document.getElementById('tidy').dataset.items === b.dataset.key";
+        self.browser.until("the items are there", known).await?;
+        self.drawn().await
+    }
+
+    /// The observatory picked and looked at; the teapot with lettering cut out of it, on a backing.
+    async fn tidy(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        b.go(&format!("{address}/jobs/5/tidy")).await?;
+        self.items().await?;
+        b.point((100.0, 60.0)).await?;
+        b.until_text("#picked", "1 item").await?;
+        self.look("tidy").await?;
+        b.click("[data-tool=nodes]").await?;
+        b.point((122.9, 51.6)).await?;
+        b.until_text("#picked", "One node").await?;
+        self.look("tidy-nodes").await?;
+        b.click("[data-tool=pick]").await?;
+        b.click("#refit-tolerance").await?;
+        b.retype("#refit-tolerance", "0.5").await?;
+        b.click("[data-act=refit-look]").await?;
+        b.until_text("#refit-report", "nodes before").await?;
+        self.look("tidy-refit").await?;
+        b.click("[data-act=backing]").await?;
+        b.until_undo("Backing with 3.00 mm").await?;
+        self.items().await?;
+        b.click("#letter-words").await?;
+        b.retype("#letter-words", "BRINDLE").await?;
+        b.retype("#letter-cap", "6").await?;
+        b.retype("#letter-radius", "70").await?;
+        b.click("[data-tool=letters]").await?;
+        b.point((71.0, 87.5)).await?;
+        b.until_undo("Lettering BRINDLE").await?;
+        self.items().await?;
+        b.click("[data-act=cut-out]").await?;
+        b.until_undo("7 items cut out").await?;
+        self.items().await?;
+        b.click("#letter-words").await?;
+        self.look("tidy-lettering").await
+    }
+
     async fn tour(&self, address: &str) -> Result<()> {
         let b = &self.browser;
         b.go(address).await?;
@@ -120,6 +164,7 @@ impl Gallery {
         b.find(".step:nth-child(3)").await?;
         self.drawn().await?;
         self.look("clean").await?;
+        self.tidy(address).await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
         self.drawn().await?;

@@ -299,3 +299,27 @@ fn areas_are_those_that_shapely_finds() {
         }
     }
 }
+
+#[test]
+fn any_number_of_threads_finds_the_same() {
+    let blobs = |shift: f64| -> Vec<Ring> {
+        let places = (0..900).map(|n| (f64::from(n % 30) * 4.0, f64::from(n / 30) * 4.0));
+        let round = places.map(|(x, y)| blob(x + shift, y + shift, 1.6));
+        round.collect()
+    };
+    let (a, b) = (blobs(0.0), blobs(1.3));
+    let (a, b): (Vec<&Ring>, Vec<&Ring>) = (a.iter().collect(), b.iter().collect());
+    let on = |threads: usize| {
+        let pool = rayon::ThreadPoolBuilder::new()
+            .num_threads(threads)
+            .build()
+            .unwrap();
+        pool.install(|| {
+            (
+                overlay(&a, &b, Keep::Difference),
+                offset(&a, 0.4, Join::Round),
+            )
+        })
+    };
+    assert_eq!(on(1), on(4));
+}

@@ -1,18 +1,23 @@
 //! Chords: rings as polygons on a grid, every side knowing the stretch of curve it stands for.
+//!
+//! The grid is as fine as 30 bits allow: under a nanometre for a piece of half a metre. How closely
+//! chords follow their curves depends on the size of the whole too, within limits.
 
 use i_overlay::i_float::int::point::IntPoint;
-use kurbo::Point;
+use kurbo::{Point, Rect};
 
 use crate::segment::Segment;
 use crate::shapes::Ring;
 
-use super::FLAT;
-
-/// Steps of the grid in a millimetre: one is a nanometre.
-pub(super) const GRID: f64 = 1e6;
-
 /// A place on the grid.
-pub(super) type Place = IntPoint<i64>;
+pub(super) type Place = IntPoint<i32>;
+
+/// Half the side of the grid, steps.
+const HALF: f64 = (1 << 29) as f64;
+/// Part of the size of the whole by which chords may leave their curves …
+const FLAT_PART: f64 = 1e-4;
+/// … within these limits, mm: the greater is a step of a cutter.
+const FLAT: std::ops::RangeInclusive<f64> = 0.002..=0.025;
 
 /// The stretch of a segment that a side of a polygon stands for.
 #[derive(Clone, Copy, Debug)]
@@ -28,21 +33,25 @@ pub(super) struct Chord {
 pub(super) struct Chords {
     corners: Vec<Place>,
     chords: Vec<Chord>,
+    /// Steps of the grid in a millimetre, and the place in its middle.
+    pub(super) grid: f64,
+    middle: Point,
+    /// Chords leave their curves by at most this, mm.
+    pub(super) flat: f64,
     /// Where each ring starts among the corners, and the end of the last.
     starts: Vec<usize>,
 }
 
-pub(super) fn place(p: Point) -> Place {
-    Place::new((p.x * GRID).round() as i64, (p.y * GRID).round() as i64)
-}
-
-pub(super) fn point(p: Place) -> Point {
-    Point::new(p.x as f64 / GRID, p.y as f64 / GRID)
-}
-
 impl Chords {
-    pub(super) fn of<'a>(rings: impl Iterator<Item = &'a Ring>) -> Self {
+    pub(super) fn of<'a>(rings: impl Iterator<Item = &'a Ring> + Clone) -> Self {
+        let whole = rings.clone().map(around).reduce(|a, b| a.union(b));
+        let whole = whole.unwrap_or_default();
+        let side = whole.width().max(whole.height()).max(1e-3);
         let mut all = Self {
+            // A power of two, so that places of pieces of about one size do not move.
+            grid: (HALF / side).log2().floor().exp2(),
+            middle: whole.center(),
+            flat: (FLAT_PART * side).clamp(*FLAT.start(), *FLAT.end()),
             corners: Vec::new(),
             chords: Vec::new(),
             starts: vec![0],
@@ -61,15 +70,15 @@ impl Chords {
         let (a, b) = (curve.start(), curve.end());
         let turned = (b.x, b.y) < (a.x, a.y);
         let walked = if turned { curve.reverse() } else { *curve };
-        let steps = curve.steps(FLAT);
+        let steps = curve.steps(self.flat);
         let at = |n: usize| {
             let along = if turned { steps - n } else { n };
             walked.eval(along as f64 / steps as f64)
         };
         for n in 0..steps {
             let (from, to) = (n as f64 / steps as f64, (n + 1) as f64 / steps as f64);
-            let corner = place(at(n));
-            let end = place(at(n + 1));
+            let corner = self.place(at(n));
+            let end = self.place(at(n + 1));
             if corner == end {
                 continue;
             }
@@ -81,6 +90,15 @@ impl Chords {
                 to,
             });
         }
+    }
+
+    fn place(&self, p: Point) -> Place {
+        let by = (p - self.middle) * self.grid;
+        Place::new(by.x.round() as i32, by.y.round() as i32)
+    }
+
+    pub(super) fn point(&self, p: Place) -> Point {
+        self.middle + kurbo::Vec2::new(f64::from(p.x), f64::from(p.y)) / self.grid
     }
 
     pub(super) fn count(&self) -> usize {
@@ -134,4 +152,13 @@ impl Chords {
             next
         }
     }
+}
+
+/// A box around a ring that holds its handles too.
+fn around(ring: &Ring) -> Rect {
+    let own = ring.segments().iter().map(|s| match s {
+        Segment::Cubic(c) => Rect::from_points(c.p0, c.p3).union_pt(c.p1).union_pt(c.p2),
+        other => other.bounds(),
+    });
+    own.reduce(|a, b| a.union(b)).unwrap_or_default()
 }

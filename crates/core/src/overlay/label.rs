@@ -1,7 +1,8 @@
 //! Labels: for every side of a result the chord that it lies on, and which way it goes along it.
 
-use std::cell::OnceCell;
+use std::sync::OnceLock;
 
+use rayon::prelude::*;
 use rstar::primitives::{GeomWithData, Rectangle};
 use rstar::{AABB, RTree};
 
@@ -25,7 +26,7 @@ pub(super) struct Labels<'a> {
     chords: &'a Chords,
     /// Corners in order, with the side that starts there, or the one that ends there.
     ends: Vec<(Place, usize)>,
-    tree: OnceCell<RTree<Box>>,
+    tree: OnceLock<RTree<Box>>,
 }
 
 impl<'a> Labels<'a> {
@@ -34,11 +35,11 @@ impl<'a> Labels<'a> {
         let mut ends: Vec<_> = sides
             .flat_map(|side| chords.ends(side).map(|end| (end, side)))
             .collect();
-        ends.sort_unstable();
+        ends.par_sort_unstable();
         Self {
             chords,
             ends,
-            tree: OnceCell::new(),
+            tree: OnceLock::new(),
         }
     }
 
@@ -86,7 +87,8 @@ impl<'a> Labels<'a> {
 
     /// Chords that run by the middle of a side.
     fn around(&self, [a, b]: [Place; 2]) -> impl Iterator<Item = usize> {
-        let middle = [(a.x + b.x) as f64 / 2.0, (a.y + b.y) as f64 / 2.0];
+        let half = |a: i32, b: i32| (f64::from(a) + f64::from(b)) / 2.0;
+        let middle = [half(a.x, b.x), half(a.y, b.y)];
         let (low, high) = (middle.map(|v| v - ROUNDING), middle.map(|v| v + ROUNDING));
         let tree = self.tree();
         let near = tree.locate_in_envelope_intersecting(AABB::from_corners(low, high));
@@ -96,7 +98,10 @@ impl<'a> Labels<'a> {
     fn tree(&self) -> &RTree<Box> {
         self.tree.get_or_init(|| {
             let boxes = (0..self.chords.count()).map(|side| {
-                let [a, b] = self.chords.ends(side).map(|p| [p.x as f64, p.y as f64]);
+                let [a, b] = self
+                    .chords
+                    .ends(side)
+                    .map(|p| [f64::from(p.x), f64::from(p.y)]);
                 GeomWithData::new(Rectangle::from_corners(a, b), side)
             });
             RTree::bulk_load(boxes.collect())
@@ -112,11 +117,17 @@ impl<'a> Labels<'a> {
         if (a, b) == (p, q) {
             return true;
         }
-        let way = [(q.x - p.x) as f64, (q.y - p.y) as f64];
+        let from_p = |to: Place| {
+            [
+                f64::from(to.x) - f64::from(p.x),
+                f64::from(to.y) - f64::from(p.y),
+            ]
+        };
+        let way = from_p(q);
         let length = way[0].hypot(way[1]);
         let (mut along, mut held) = ([0.0; 2], true);
         for (n, end) in [a, b].into_iter().enumerate() {
-            let to = [(end.x - p.x) as f64, (end.y - p.y) as f64];
+            let to = from_p(end);
             along[n] = (to[0] * way[0] + to[1] * way[1]) / length;
             let off = (to[0] * way[1] - to[1] * way[0]).abs() / length;
             held &= off <= ROUNDING && along[n] >= -ROUNDING && along[n] <= length + ROUNDING;

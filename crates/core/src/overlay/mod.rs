@@ -2,7 +2,7 @@
 //!
 //! ```text
 //!   curves ──chords──► polygons ──i_overlay──► polygons ──label──► runs along a source ──rebuild──► curves
-//!            0.005 mm              exact, 1 nm             which chord is this edge?    cut where curves meet
+//!         0.025 mm at most         exact, 1 nm             which chord is this edge?    cut where curves meet
 //! ```
 //!
 //! The polygons decide what meets what. Every edge of the result lies on one chord of one source,
@@ -20,12 +20,11 @@ use i_overlay::core::fill_rule::FillRule;
 use i_overlay::core::overlay::{ContourDirection, IntOverlayOptions, Overlay, ShapeType};
 use i_overlay::core::overlay_rule::OverlayRule;
 use kurbo::Point;
+use rayon::prelude::*;
 
 use crate::shapes::Ring;
-use chords::{Chords, GRID};
+use chords::Chords;
 
-/// Straight steps along a curve err by at most this, mm.
-const FLAT: f64 = 0.005;
 /// Area below which a ring is a trace of rounding, mm².
 pub const SPECK_MM2: f64 = 1e-4;
 
@@ -91,7 +90,7 @@ pub fn overlay(subjects: &[&Ring], clips: &[&Ring], keep: Keep) -> Vec<Rings> {
         let labelled = labels.along(contour);
         rebuild::ring(&chords, &sources, &labelled)
     };
-    let shapes = found.into_iter().filter_map(|contours| {
+    let shapes = found.into_par_iter().filter_map(|contours| {
         let mut rings = contours.iter().map(|c| ring(c));
         let outer = rings.next().flatten()?;
         let holes = rings.flatten().collect();
@@ -117,7 +116,7 @@ pub fn fault(rings: &[&Ring]) -> Option<Point> {
         count += 1;
         let strange = contour.iter().find(|p| known.binary_search(p).is_err());
         if let Some(&place) = strange {
-            return Some(chords::point(place));
+            return Some(chords.point(place));
         }
     }
     let corners: usize = found.iter().flatten().map(Vec::len).sum();
@@ -139,10 +138,10 @@ fn polygons(
         preserve_input_collinear: true,
         preserve_output_collinear: true,
         output_direction: ContourDirection::CounterClockwise,
-        min_output_area: (SPECK_MM2 * GRID * GRID) as u128,
+        min_output_area: (SPECK_MM2 * chords.grid * chords.grid) as u64,
         ogc: true,
     };
-    let mut overlay = Overlay::<i64>::new_custom(chords.count(), options, Default::default());
+    let mut overlay = Overlay::<i32>::new_custom(chords.count(), options, Default::default());
     for (n, contour) in chords.contours().enumerate() {
         let role = if n < subjects {
             ShapeType::Subject

@@ -5,13 +5,12 @@ use kurbo::{Line, Point};
 use crate::segment::Segment;
 use crate::shapes::Ring;
 
-use super::FLAT;
-use super::chords::{Chords, point};
+use super::chords::Chords;
 use super::label::Side;
 
-/// Two curves that cross squarely meet no farther than this from where their chords do, mm; the
-/// flatter they cross the farther …
-const NEAR: f64 = 4.0 * FLAT;
+/// Two curves that cross squarely meet no farther from where their chords do than so many times what
+/// these may leave them; the flatter they cross the farther …
+const NEAR: f64 = 4.0;
 /// … down to this sine of their angle.
 const FLATTEST: f64 = 0.01;
 /// Parts shorter than this are left out, mm.
@@ -62,7 +61,7 @@ pub(super) fn ring(chords: &Chords, sources: &[&Ring], sides: &[Side]) -> Option
         runs.push(run(chords, sides[from % n], sides[to % n]));
         from = to + 1;
     }
-    meet(sources, &mut runs);
+    meet(sources, &mut runs, chords.flat);
     let (mut segments, mut strayed) = (Vec::new(), Vec::new());
     for run in &runs {
         emit(sources, run, &mut segments, &mut strayed);
@@ -98,7 +97,10 @@ fn run(chords: &Chords, first: Side, last: Side) -> Run {
         } else if p == b {
             (chord.to, true)
         } else {
-            let (way, gone) = (point(b) - point(a), point(p) - point(a));
+            let (way, gone) = (
+                chords.point(b) - chords.point(a),
+                chords.point(p) - chords.point(a),
+            );
             let part = (gone.dot(way) / way.hypot2()).clamp(0.0, 1.0);
             (chord.from + part * (chord.to - chord.from), false)
         };
@@ -121,12 +123,12 @@ fn run(chords: &Chords, first: Side, last: Side) -> Run {
         forward,
         from,
         to,
-        ends: [point(first.ends[0]), point(last.ends[1])],
+        ends: [chords.point(first.ends[0]), chords.point(last.ends[1])],
     }
 }
 
 /// Moves the ends of runs to where their curves meet.
-fn meet(sources: &[&Ring], runs: &mut [Run]) {
+fn meet(sources: &[&Ring], runs: &mut [Run], flat: f64) {
     let n = runs.len();
     for i in 0..n {
         let (before, after) = (runs[i], runs[(i + 1) % n]);
@@ -140,7 +142,7 @@ fn meet(sources: &[&Ring], runs: &mut [Run]) {
             (true, true) => Some((guess.0, guess.1)),
             (true, false) => Some((guess.0, two.nearest_parameter(one.eval(guess.0)))),
             (false, true) => Some((one.nearest_parameter(two.eval(guess.1)), guess.1)),
-            (false, false) => crossing(&one, &two, guess, before.ends[1]),
+            (false, false) => crossing(&one, &two, guess, (before.ends[1], flat)),
         };
         let (t, u) = found.unwrap_or_else(|| {
             let p = before.ends[1];
@@ -164,7 +166,7 @@ fn crossing(
     one: &Segment,
     two: &Segment,
     (mut t, mut u): (f64, f64),
-    near: Point,
+    (near, flat): (Point, f64),
 ) -> Option<(f64, f64)> {
     let mut sine = 1.0;
     for _ in 0..20 {
@@ -182,7 +184,7 @@ fn crossing(
         u = (u + gap.cross(along) / det).clamp(0.0, 1.0);
     }
     let meets = one.eval(t).distance(two.eval(u)) < 1e-6;
-    let reach = NEAR / sine.max(FLATTEST);
+    let reach = NEAR * flat / sine.max(FLATTEST);
     (meets && one.eval(t).distance(near) < reach).then_some((t, u))
 }
 

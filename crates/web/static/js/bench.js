@@ -2,6 +2,7 @@
 import * as draw from './draw.js';
 import { listen } from './gestures.js';
 import { isTyping } from './keys.js';
+import { Layer } from './layer.js';
 import { loupe } from './loupe.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
@@ -41,7 +42,17 @@ export function mount(element) {
   let loading = new AbortController();
   let waiting = false;
 
+  const layer = new Layer();
+  // Counts what changed other than by moving the bench or by the tool in hand.
+  let changes = 0;
+  let resting = null;
+
   function redraw() {
+    changes += 1;
+    again();
+  }
+
+  function again() {
     if (waiting) return;
     waiting = true;
     requestAnimationFrame(() => { waiting = false; paint(); });
@@ -56,7 +67,7 @@ export function mount(element) {
     };
   }
 
-  function paintView(name, c, px) {
+  function paintView(context, name, c, px) {
     const image = (img) => {
       // Pixels are shown as they are once they are large enough to be looked at one by one.
       context.imageSmoothingEnabled = state.width / img.naturalWidth < 3 * px;
@@ -77,6 +88,10 @@ export function mount(element) {
     const cleaned = () => (state.cleaned ? image(state.cleaned) : artwork());
     if (name === 'artwork') artwork();
     if (name === 'cleaned') cleaned();
+    if (name === 'covered') {
+      cleaned();
+      if (state.design) draw.covered(context, state.design, px, c);
+    }
     if (name === 'solid' && state.solid) image(state.solid);
     if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
     if (painted.includes(name)) {
@@ -110,7 +125,8 @@ export function mount(element) {
     const split = t.x + state.wipe * state.width * t.scale;
     const there = state.over !== 'remembered' || state.remembered;
     const wiping = state.over && there && state.over !== state.view && !state.peek;
-    const scaled = (left, right, name) => {
+    const shownView = state.peek ? 'artwork' : state.view;
+    const scaled = (context, left, right, name) => {
       context.save();
       context.beginPath();
       context.rect(left, 0, right - left, h);
@@ -119,39 +135,51 @@ export function mount(element) {
       context.scale(t.scale, t.scale);
       context.fillStyle = c.stock;
       context.fillRect(0, 0, state.width, state.height);
-      paintView(name, c, px);
+      paintView(context, name, c, px);
       context.restore();
     };
-    const shownView = state.peek ? 'artwork' : state.view;
-    if (!wiping) scaled(0, w, shownView);
-    else {
-      scaled(0, split, state.over);
-      scaled(split, w, state.view);
-      const [top, bottom] = [t.y - 18, t.y + state.height * t.scale + 6];
-      context.strokeStyle = c.accent;
-      context.lineWidth = 1.5;
-      context.beginPath();
-      context.moveTo(split, top);
-      context.lineTo(split, bottom);
-      context.stroke();
-      context.font = '11.5px "Public Sans", sans-serif';
-      context.fillStyle = c.soft;
-      context.fillText(state.view, split + 8, top + 8);
-      context.fillText(state.over, split - 8 - context.measureText(state.over).width, top + 8);
-    }
-    const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
-    if (state.tool?.paint) {
+    const still = (context) => {
+      context.fillStyle = c.ground;
+      context.fillRect(0, 0, w, h);
+      if (!wiping) scaled(context, 0, w, shownView);
+      else {
+        scaled(context, 0, split, state.over);
+        scaled(context, split, w, state.view);
+        const [top, bottom] = [t.y - 18, t.y + state.height * t.scale + 6];
+        context.strokeStyle = c.accent;
+        context.lineWidth = 1.5;
+        context.beginPath();
+        context.moveTo(split, top);
+        context.lineTo(split, bottom);
+        context.stroke();
+        context.font = '11.5px "Public Sans", sans-serif';
+        context.fillStyle = c.soft;
+        context.fillText(state.view, split + 8, top + 8);
+        context.fillText(state.over, split - 8 - context.measureText(state.over).width, top + 8);
+      }
+      if (state.tool?.still) held(context, (own) => state.tool.still(own, px, seen));
+    };
+    const seen = { width: state.width, height: state.height, seen: [...toMm(t, 0, 0), ...toMm(t, w, h)] };
+    const held = (context, paint) => {
       context.save();
       context.translate(t.x, t.y);
       context.scale(t.scale, t.scale);
-      const seen = [...toMm(t, 0, 0), ...toMm(t, w, h)];
-      state.tool.paint(context, px, { width: state.width, height: state.height, seen });
+      paint(context);
       context.restore();
+    };
+    const key = [changes, state.wipe, state.peek].join(' ');
+    const nodes = state.design?.nodes ?? 0;
+    const drafted = layer.show(context, { width: w, height: h, ratio, key, at: t, nodes, moving: state.moving }, still);
+    if (drafted) {
+      clearTimeout(resting);
+      resting = setTimeout(() => { state.moving = false; again(); }, 90);
     }
+    const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
+    if (state.tool?.paint) held(context, (own) => state.tool.paint(own, px, seen));
     if (state.loupe && state.pointer) {
       const pxMm = state.frame ? Math.hypot(...state.frame.split(' ').slice(0, 2).map(Number)) : px;
       const left = wiping && state.pointer[0] < split;
-      loupe(context, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(left ? state.over : shownView, c, own));
+      loupe(context, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(context, left ? state.over : shownView, c, own));
     }
     if (state.view === 'strayed' && !state.peek && state.design) {
       draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
@@ -222,7 +250,7 @@ export function mount(element) {
 
   const on = (target, name, listener, options = {}) => target.addEventListener(name, listener, { signal: off.signal, ...options });
 
-  const { zoom, place } = listen(canvas, state, { redraw, tell: () => tell() }, off.signal);
+  const { zoom, place } = listen(canvas, state, { redraw: again, tell: () => tell() }, off.signal);
   const middle = () => state.pointer ?? [canvas.clientWidth / 2, canvas.clientHeight / 2];
 
   // The tool in hand, and the view that an open line asks for.
@@ -242,7 +270,7 @@ export function mount(element) {
   on(element, 'again', redraw);
 
   // The wipe.
-  const wipeTo = (fraction) => { state.wipe = Math.min(1, Math.max(0, fraction)); redraw(); };
+  const wipeTo = (fraction) => { state.wipe = Math.min(1, Math.max(0, fraction)); again(); };
   on(handle, 'pointerdown', (event) => handle.setPointerCapture(event.pointerId));
   on(handle, 'pointermove', (event) => {
     if (handle.hasPointerCapture(event.pointerId)) wipeTo(toMm(state.transform, ...place(event))[0] / state.width);

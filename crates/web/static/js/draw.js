@@ -46,7 +46,8 @@ export function prepare(outlines, context) {
   const strokes = outlines.strokes.map((s) => ({ ...s, ink: inks[s.ink], whole: new Path2D(s.path) }));
   const wires = [...shapes, ...strokes];
   const greatest = Math.max(1e-9, ...wires.map((s) => s.strayed.reduce((a, b) => Math.max(a, b), 0)));
-  return { inks, shapes, strokes, wires, greatest };
+  const nodes = wires.reduce((sum, s) => sum + s.nodes.length / 2, 0);
+  return { inks, shapes, strokes, wires, greatest, nodes };
 }
 
 /** Stroke lines drawn with a round pen as wide as the lines they stand for. */
@@ -93,6 +94,23 @@ export function outlines(c, design, px, colours, withPens) {
     for (const s of design.strokes) c.stroke(s.whole);
   }
   c.setLineDash([]);
+}
+
+/** Over the artwork: what outlines cover already lies under a veil, so that it is not drawn twice. */
+export function covered(c, design, px, colours) {
+  for (const s of design.shapes) {
+    c.globalAlpha = 0.8;
+    c.fillStyle = colours.stock;
+    c.fill(s.whole, 'evenodd');
+    c.globalAlpha = 0.5;
+    s.ink.hatch.setTransform(new DOMMatrix().scale(px * 0.8));
+    c.fillStyle = s.ink.hatch;
+    c.fill(s.whole, 'evenodd');
+  }
+  c.globalAlpha = 1;
+  c.lineWidth = px;
+  c.strokeStyle = colours.cut;
+  for (const s of design.wires) c.stroke(s.whole);
 }
 
 /** Hairlines, nodes as squares, handles as dots. */

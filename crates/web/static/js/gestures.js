@@ -20,6 +20,7 @@ export function listen(canvas, state, { redraw, tell }, signal) {
   };
   const mm = (event) => toMm(state.transform, ...place(event));
   const zoom = (factor, at) => {
+    state.moving = true;
     state.transform = zoomAt(state.transform, factor, ...at);
     state.fitted = false;
     redraw();
@@ -57,6 +58,7 @@ export function listen(canvas, state, { redraw, tell }, signal) {
     } else if (before) {
       const others = [...fingers].filter(([id]) => id !== event.pointerId).map(([, p]) => p);
       const t = state.transform;
+      state.moving = true;
       state.transform = { ...t, x: t.x + (at[0] - before[0]) / (others.length + 1), y: t.y + (at[1] - before[1]) / (others.length + 1) };
       state.fitted = false;
       if (others.length === 1) {

@@ -193,22 +193,11 @@ export function nodeTool(picked, own) {
       return nodes.length === 1 ? 'One node is picked.' : `${nodes.length} nodes are picked.`;
     },
     get holds() { return nodes.length > 0 || segment !== null; },
-    paint(c, px, { seen }) {
+    /** What is picked with its nodes; drawn again only when that changes. */
+    still(c, px, { seen }) {
       c.lineWidth = 1.6 * px;
       c.strokeStyle = ACCENT;
       for (const item of picked.all) c.stroke(item.path);
-      const active = doing ?? waits;
-      if (active?.what === 'move' && active.by) {
-        c.lineWidth = 1.4 * px;
-        c.strokeStyle = '#8a5600';
-        for (const of of byPath()) c.stroke(new Path2D(dataOf(moved(of, active.by), pathOf(of).closed)));
-      }
-      if (segment && pathOf(segment)) {
-        c.lineWidth = 3.5 * px;
-        c.strokeStyle = '#8a5600';
-        const own_ = pathOf(segment).segments[segment.segment];
-        if (own_) c.stroke(new Path2D(dataOf([own_], false)));
-      }
       // Only what is in sight.
       const visible = ([x, y]) => x > seen[0] && x < seen[2] && y > seen[1] && y < seen[3];
       c.beginPath();
@@ -225,7 +214,22 @@ export function nodeTool(picked, own) {
       c.lineWidth = 1.2 * px;
       c.fill();
       c.stroke();
-      c.fillStyle = ACCENT;
+    },
+    paint(c, px) {
+      const half = 2.8 * px;
+      const active = doing ?? waits;
+      if (active?.what === 'move' && active.by) {
+        c.lineWidth = 1.4 * px;
+        c.strokeStyle = '#8a5600';
+        for (const of of byPath()) c.stroke(new Path2D(dataOf(moved(of, active.by), pathOf(of).closed)));
+      }
+      if (segment && pathOf(segment)) {
+        c.lineWidth = 3.5 * px;
+        c.strokeStyle = '#8a5600';
+        const own_ = pathOf(segment).segments[segment.segment];
+        if (own_) c.stroke(new Path2D(dataOf([own_], false)));
+      }
+      c.fillStyle = c.strokeStyle = ACCENT;
       for (const n of nodes) {
         const p = placeOf(n);
         if (p) c.fillRect(p[0] - 1.3 * half, p[1] - 1.3 * half, 2.6 * half, 2.6 * half);

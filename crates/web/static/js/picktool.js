@@ -3,6 +3,7 @@ import { mark, snapped } from './snap.js';
 
 const ACCENT = '#17786b';
 const HANDLE = 8;
+const MANY = 300;
 
 /** The eight handles of a box and the one that turns it, mm. */
 function handles([x0, y0, x1, y1], px) {
@@ -60,6 +61,15 @@ export function pickTool(picked, own) {
     return [1, 0, 0, 1, ...by];
   };
 
+  const outlined = (c, px) => {
+    c.lineJoin = 'round';
+    for (const [colour, width] of [['#fff', 4], [ACCENT, 2]]) {
+      c.strokeStyle = colour;
+      c.lineWidth = width * px;
+      for (const i of picked.all) c.stroke(i.path);
+    }
+  };
+
   return {
     cursor: own.lasso ? 'crosshair' : 'default',
     down(at, event) {
@@ -104,19 +114,20 @@ export function pickTool(picked, own) {
     cancel() { [from, map, doing] = [null, null, null]; },
     /** Once the program has confirmed it, the new drawing shows what was done. */
     settled() { map = null; },
+    /** What is picked; drawn again only when that changes. */
+    still(c, px) { outlined(c, px); },
     paint(c, px) {
-      c.save();
-      if (map) c.transform(...map);
-      c.lineJoin = 'round';
-      for (const i of picked.all) {
-        c.strokeStyle = '#fff';
-        c.lineWidth = 4 * px;
-        c.stroke(i.path);
+      if (map) {
+        c.save();
+        c.transform(...map);
+        // Of very many the box is enough while they move.
+        if (picked.all.length < MANY) outlined(c, px);
+        const [x0, y0, x1, y1] = picked.box;
+        c.lineWidth = px;
         c.strokeStyle = ACCENT;
-        c.lineWidth = 2 * px;
-        c.stroke(i.path);
+        c.strokeRect(x0, y0, x1 - x0, y1 - y0);
+        c.restore();
       }
-      c.restore();
       const { box } = picked;
       if (box && !own.lasso && !map) {
         c.lineWidth = px;

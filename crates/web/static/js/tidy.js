@@ -204,6 +204,7 @@ export function mount(element) {
         all: () => picked.items,
         ink: () => picked.items.filter((i) => inks.has(i.ink)),
         inside: () => picked.inside().map((id) => picked.of(id)),
+        open: () => picked.items.filter((i) => i.paths.some((p) => !p.closed)),
         small: () => picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area')),
       }[pick]();
       picked.set(chosen.map((i) => i.id));
@@ -318,29 +319,31 @@ export function mount(element) {
     for (const fold of element.querySelectorAll('[data-for-tool]')) if (fold.dataset.forTool === name) fold.open = true;
     tool = made[name] ? made[name]() : sketchTool(name, own);
     sessionStorage.setItem('tidy-tool', name);
-    const { paint } = tool;
-    const kept = tool;
-    take(Object.create(kept, {
-      paint: {
-        value(c, one, view) {
-          // What is picked stays marked while something is drawn.
-          if (DRAWN.includes(inHand) || ['fill', 'letters'].includes(inHand)) for (const i of picked.all) { c.strokeStyle = '#17786b'; c.lineWidth = 1.5 * one; c.stroke(i.path); }
-          paint?.call(kept, c, one, view);
-          if (refit) {
-            c.strokeStyle = '#8a5600';
-            c.lineWidth = 1.6 * one;
-            c.stroke(new Path2D(refit.d));
-            c.fillStyle = '#8a5600';
-            for (let n = 0; n < refit.nodes.length; n += 2) c.fillRect(refit.nodes[n] - 2 * one, refit.nodes[n + 1] - 2 * one, 4 * one, 4 * one);
-          }
-        },
+    const draws = DRAWN.includes(name) || ['fill', 'letters'].includes(name);
+    const own_ = tool;
+    take({
+      ...Object.fromEntries(['down', 'move', 'up', 'twice', 'cancel', 'hover', 'leave'].map((k) => [k, own_[k]?.bind(own_)])),
+      cursor: own_.cursor,
+      still(c, one, view) {
+        own_.still?.(c, one, view);
+        // What is picked stays marked while something is drawn.
+        if (draws) for (const i of picked.all) { c.strokeStyle = '#17786b'; c.lineWidth = 1.5 * one; c.stroke(i.path); }
       },
-    }));
+      paint(c, one, view) {
+        own_.paint?.(c, one, view);
+        if (!refit) return;
+        c.strokeStyle = c.fillStyle = '#8a5600';
+        c.lineWidth = 1.6 * one;
+        c.stroke(new Path2D(refit.d));
+        for (let n = 0; n < refit.nodes.length; n += 2) c.fillRect(refit.nodes[n] - 2 * one, refit.nodes[n + 1] - 2 * one, 4 * one, 4 * one);
+      },
+    });
+    // Over the artwork, what is traced already under a veil.
+    bench.dispatchEvent(new CustomEvent('look', { detail: draws ? 'covered' : 'outlines' }));
     tell();
   }
   on(bench, 'down-tools', () => { if (!tool?.back?.()) hold('pick'); again(); });
   queueMicrotask(() => {
-    bench.dispatchEvent(new CustomEvent('look', { detail: 'outlines' }));
     const kept = sessionStorage.getItem('tidy-tool');
     hold(kept && (made[kept] || DRAWN.includes(kept)) ? kept : 'pick');
     if (bench.dataset.shown === bench.dataset.key) load().catch(() => {});
