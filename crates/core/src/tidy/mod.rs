@@ -18,11 +18,13 @@ mod edit;
 mod ends;
 pub mod follow;
 mod nodes;
+mod opened;
 mod parts;
 mod path_data;
 pub mod refit;
 pub mod rules;
 pub mod sketch;
+mod stored;
 mod text;
 
 use serde::{Deserialize, Serialize};
@@ -32,12 +34,13 @@ use crate::recipe::Size;
 
 pub use arrange::{Side, To};
 pub use combine::How;
-pub use drawing::{Drawing, DrawingData, Item, ItemData, ItemId, Kind, Path};
+pub use drawing::{Drawing, Item, ItemId, Kind, Path};
 pub use edit::{Changed, Edit, EditError, Part, Pigment};
 pub use ends::chained;
 pub use nodes::{Handle, NodeEdit};
 pub use parts::nested;
 pub use path_data::{PathData, PathDataError};
+pub use stored::{DrawingData, ItemData};
 pub use text::TextLine;
 
 /// The edits of a job, and the size at which the outlines were traced that they change.

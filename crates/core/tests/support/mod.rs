@@ -2,8 +2,11 @@
 #![allow(
     dead_code,
     clippy::expect_used,
+    clippy::unwrap_used,
     reason = "helpers of tests may stop them, and no test needs all"
 )]
+
+pub(crate) mod drawing;
 
 use inky_core::inks::InkMode;
 use inky_core::picture::Picture;

@@ -108,9 +108,6 @@ pub(crate) fn name(edit: &Edit, unit: Unit) -> String {
         Edit::Add { name, .. } => name.clone(),
         Edit::Replace { .. } => "Lettering changed".to_owned(),
         Edit::Resize { .. } => "Resized".to_owned(),
-        // Edits of a later version have no name here yet.
-        #[allow(unreachable_patterns, reason = "edits may be added")]
-        _ => "Edited".to_owned(),
     }
 }
 

@@ -135,7 +135,10 @@ export function nodeTool(picked, own) {
         waits = did;
         for (const of of byPath()) send(of, { do: 'move', nodes: of.nodes, by: did.by });
       }
-      if (did.what !== 'box') return;
+      if (did.what !== 'box') {
+        own.changed();
+        return;
+      }
       if (gap(did.from, at) > 3 * px) {
         const inside = (p) => p[0] >= Math.min(did.from[0], at[0]) && p[0] <= Math.max(did.from[0], at[0])
           && p[1] >= Math.min(did.from[1], at[1]) && p[1] <= Math.max(did.from[1], at[1]);
