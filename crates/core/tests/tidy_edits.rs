@@ -14,7 +14,7 @@ use inky_core::offset::Join;
 use inky_core::tidy::refit::Pieces;
 use inky_core::tidy::rules::{self, Rules};
 use inky_core::tidy::sketch::Sketch;
-use inky_core::tidy::{Edit, EditError, How, Kind, NodeEdit, Side, To};
+use inky_core::tidy::{Drawing, Edit, EditError, How, Kind, NodeEdit, Pigment, Side, To};
 use proptest::prelude::*;
 use support::drawing::{RED, area, done, empty, line, rectangle, sketched, sound};
 
