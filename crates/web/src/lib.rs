@@ -106,6 +106,8 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
             .configure(pages::routes)
     })
     .workers(ANSWERING)
+    // A packed answer is sent in several parts; each would wait for the one before it to be seen.
+    .tcp_nodelay(true)
     .shutdown_timeout(5)
     .listen(listener)
     .map_err(|e| StartError::Listen(addr, e))?
