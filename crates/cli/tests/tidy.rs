@@ -139,6 +139,9 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         b.point((70.0, 88.0)).await?;
         step(b, "Lettering TEA").await?;
         picked(b, "3 items").await?;
+        type_in(b, "#letter-words", "POT").await?;
+        b.click("[data-act=letter]").await?;
+        step(b, "Lettering changed").await?;
         let letters = b.text("#picked").await?;
         b.click("[data-tool=pick]").await?;
         b.point(BODY).await?;
@@ -161,11 +164,11 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
             "return document.querySelectorAll('.ink:not(.off)').length === 4",
         )
         .await?;
-        b.until_text("#summary-tidy", "9 edits, last backing with 3.00 mm")
+        b.until_text("#summary-tidy", "10 edits, last backing with 3.00 mm")
             .await?;
         let whole = b.text("#summary-trace").await?;
         // All undone, all done again, the same after the page and after the program.
-        for _ in 0..9 {
+        for _ in 0..10 {
             b.click("#undo").await?;
             settled(b).await?;
             b.until(
@@ -177,11 +180,11 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         b.until_text("#summary-tidy", "as traced").await?;
         b.until_text("#summary-trace", "5 shapes · 53 nodes")
             .await?;
-        for _ in 0..9 {
+        for _ in 0..10 {
             b.click("#redo").await?;
             settled(b).await?;
         }
-        b.until_text("#summary-tidy", "9 edits").await?;
+        b.until_text("#summary-tidy", "10 edits").await?;
         ensure!(
             b.text("#summary-trace").await? == whole,
             "the same as before"
@@ -433,6 +436,154 @@ async fn shapes_are_picked_moved_and_arranged() -> Result<()> {
         b.until_text("#problem-tidy", "Nothing would be left")
             .await?;
         b.until_text("#summary-trace", "5 shapes").await?;
+        Ok(())
+    })
+    .await
+}
+
+/// Draws an open line from place to place.
+async fn line(b: &Browser, from: (f64, f64), to: (f64, f64)) -> Result<()> {
+    b.point(from).await?;
+    let (x, y) = b.on_screen(to).await?;
+    b.page
+        .action_chain()
+        .move_to(x, y)
+        .double_click()
+        .perform()
+        .await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}{TEAPOT}", server.address)).await?;
+        b.click("[data-snap=nodes]").await?;
+        b.click("[data-snap=straight]").await?;
+        // A smooth node of the spout: its handle is dragged, the other one turns with it.
+        b.point(BODY).await?;
+        b.click("[data-tool=nodes]").await?;
+        b.point((122.92, 51.56)).await?;
+        picked(b, "One node is picked").await?;
+        b.drag(&[(119.62, 60.82), (119.0, 62.0), (117.0, 63.0)])
+            .await?;
+        step(b, "Handle moved").await?;
+        b.point((122.92, 51.56)).await?;
+        b.click("[data-node=corner]").await?;
+        step(b, "Node made a corner").await?;
+        // A curve of the spout becomes straight, another an arc.
+        b.point((117.9, 43.0)).await?;
+        picked(b, "One segment is picked").await?;
+        b.click("[data-node=to-arc]").await?;
+        step(b, "Segment made an arc").await?;
+        b.point((103.5, 45.0)).await?;
+        picked(b, "One segment is picked").await?;
+        b.click("[data-node=straighten]").await?;
+        step(b, "Segment straightened").await?;
+        b.point((98.0, 37.8)).await?;
+        b.click("[data-node=insert]").await?;
+        step(b, "Node inserted").await?;
+        b.click("[data-node=reverse]").await?;
+        // Two lines become one, which is closed, and opened at a node.
+        b.click("[data-tool=polyline]").await?;
+        line(b, (108.0, 6.0), (140.0, 6.0)).await?;
+        step(b, "Line drawn").await?;
+        line(b, (108.0, 16.0), (140.0, 16.0)).await?;
+        b.until_text("#summary-trace", "7 lines and shapes").await?;
+        settled(b).await?;
+        b.click("[data-tool=pick]").await?;
+        b.drag(&[(104.0, 2.0), (120.0, 10.0), (145.0, 20.0)])
+            .await?;
+        picked(b, "2 items · 4 nodes").await?;
+        b.click("[data-tool=nodes]").await?;
+        b.point((140.0, 6.0)).await?;
+        with_shift(b, (140.0, 16.0)).await?;
+        picked(b, "2 nodes are picked").await?;
+        b.click("[data-node=join]").await?;
+        step(b, "Ends joined").await?;
+        picked(b, "1 item · 4 nodes").await?;
+        b.click("[data-node=close]").await?;
+        step(b, "Path closed").await?;
+        picked(b, "320 mm²").await?;
+        b.point((108.0, 6.0)).await?;
+        b.click("[data-node=break]").await?;
+        step(b, "Path opened").await?;
+        b.until_text("#summary-trace", "6 lines and shapes").await?;
+        Ok(())
+    })
+    .await
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}{TEAPOT}", server.address)).await?;
+        b.click("[data-snap=nodes]").await?;
+        b.click("[data-tool=rectangle]").await?;
+        b.drag(&[(110.0, 80.0), (120.0, 90.0), (130.0, 100.0)])
+            .await?;
+        step(b, "Rectangle drawn").await?;
+        b.drag(&[(120.0, 90.0), (130.0, 95.0), (140.0, 110.0)])
+            .await?;
+        b.until_text("#summary-tidy", "2 edits").await?;
+        settled(b).await?;
+        b.click("[data-tool=pick]").await?;
+        b.drag(&[(106.0, 77.0), (130.0, 90.0), (146.0, 112.0)])
+            .await?;
+        picked(b, "2 items").await?;
+        // 20 × 20 mm each, a quarter of each under the other.
+        for (act, done, area) in [
+            ("unite", "united", 700.0),
+            ("intersect", "intersected", 100.0),
+            ("exclude", "excluded", 600.0),
+            ("subtract", "subtracted", 300.0),
+        ] {
+            b.click(&format!("[data-act={act}]")).await?;
+            step(b, &format!("2 items {done}")).await?;
+            let said = b.text("#picked").await?;
+            let found: f64 = said
+                .split(" · ")
+                .last()
+                .and_then(|a| a.split(' ').next()?.parse().ok())
+                .with_context(|| said.clone())?;
+            ensure!((found - area).abs() < 0.06 * area, "{act}: {said}");
+            b.click("#undo").await?;
+            b.until_text("#summary-tidy", "2 edits").await?;
+            settled(b).await?;
+            b.drag(&[(106.0, 77.0), (130.0, 90.0), (146.0, 112.0)])
+                .await?;
+            picked(b, "2 items").await?;
+        }
+        // Those that cross cannot be nested; the handle's hole and the star can be turned round.
+        b.click("[data-act=combine]").await?;
+        b.until_text("#problem-tidy", "cross each other").await?;
+        b.point(BODY).await?;
+        b.click("[data-act=negative]").await?;
+        step(b, "Negative of 1 item").await?;
+        picked(b, "2 items · 13 nodes").await?;
+        b.click("#undo").await?;
+        b.until_text("#summary-tidy", "2 edits").await?;
+        settled(b).await?;
+        // Taken apart and put together again it has its holes.
+        b.point(BODY).await?;
+        b.click("[data-act=split]").await?;
+        step(b, "1 item taken apart").await?;
+        picked(b, "3 items").await?;
+        b.click("[data-act=combine]").await?;
+        step(b, "3 items combined").await?;
+        picked(b, "1 item · 32 nodes").await?;
+        picked(b, "43.6 cm²").await?;
+        // Cut out of what lies under it; mitred, straight, inwards.
+        b.point(KNOB).await?;
+        choose(b, "#offset-join", "mitred").await?;
+        b.click("[data-act=shrink]").await?;
+        step(b, "1 item offset by -1.00 mm").await?;
+        b.click("#offset-under").await?;
+        b.click("[data-act=grow]").await?;
+        step(b, "1 item offset by 1.00 mm").await?;
+        b.click("[data-act=cut-out]").await?;
+        b.until_text("#problem-tidy", "nothing lies under it")
+            .await?;
         Ok(())
     })
     .await

@@ -14,7 +14,7 @@ use inky_core::offset::Join;
 use inky_core::tidy::refit::Pieces;
 use inky_core::tidy::rules::{self, Rules};
 use inky_core::tidy::sketch::Sketch;
-use inky_core::tidy::{Drawing, Edit, EditError, How, Kind, NodeEdit, Pigment, Side, To};
+use inky_core::tidy::{Drawing, Edit, EditError, Handle, How, Kind, NodeEdit, Pigment, Side, To};
 use proptest::prelude::*;
 use support::drawing::{RED, area, done, empty, line, rectangle, sketched, sound};
 
@@ -315,6 +315,18 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         (0usize..5).prop_map(|n| NodeEdit::Smooth { nodes: vec![n] }),
         (0usize..4).prop_map(|segment| NodeEdit::Straighten { segment }),
         Just(NodeEdit::MakeSmooth),
+        Just(NodeEdit::Close),
+        (0usize..5).prop_map(|node| NodeEdit::Break { node }),
+        (0usize..4).prop_map(|segment| NodeEdit::DeleteSegment { segment }),
+        (0usize..4).prop_map(|segment| NodeEdit::ToArc { segment }),
+        (0usize..5).prop_map(|n| NodeEdit::Corner { nodes: vec![n] }),
+        (0usize..5, any::<bool>(), at.clone()).prop_map(|(node, after, to)| NodeEdit::Handle {
+            node,
+            after,
+            to,
+            keep: Handle::Free,
+            alone: false
+        }),
     ];
     prop_oneof![
         (some.clone(), how).prop_map(|(items, how)| Edit::Boolean { items, how }),
@@ -341,6 +353,17 @@ fn any_edit() -> impl Strategy<Value = Edit> {
             .prop_map(|items| Edit::CutOut { items, stays: true }),
         some.clone().prop_map(|items| Edit::Negative { items }),
         some.clone().prop_map(|items| Edit::Split { items }),
+        some.clone().prop_map(|items| Edit::Combine { items }),
+        (0.0..2.0f64, 0.0..30.0f64).prop_map(|(near, speck)| Edit::Clean {
+            rules: Rules {
+                frame: true,
+                doubled: Some(0.02),
+                ends: Some(near),
+                close: true,
+                crossings: true,
+                specks: Some(speck),
+            },
+        }),
         (some.clone(), 0.0..6.0f64).prop_map(|(items, a)| Edit::Move {
             items,
             map: [

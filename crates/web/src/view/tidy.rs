@@ -137,6 +137,7 @@ fn nodes(change: &NodeEdit) -> String {
         NodeEdit::Handle { .. } => "Handle moved".to_owned(),
         NodeEdit::Delete { nodes } => many(nodes, "deleted"),
         NodeEdit::Smooth { nodes } => many(nodes, "made smooth"),
+        NodeEdit::Corner { nodes } if nodes.len() == 1 => "Node made a corner".to_owned(),
         NodeEdit::Corner { nodes } => many(nodes, "made corners"),
         NodeEdit::Straighten { .. } => "Segment straightened".to_owned(),
         NodeEdit::ToArc { .. } => "Segment made an arc".to_owned(),

@@ -60,7 +60,7 @@ export function nearest(segments, point, within = Infinity) {
       const [a, b] = [placeOn(segment, low), placeOn(segment, high)];
       const reach = gap(a, b);
       if (Math.min(gap(a, point), gap(b, point)) > reach + Math.min(within, best?.off ?? Infinity)) continue;
-      for (let round = 0; round < 18; round += 1) {
+      for (let round = 0; round < 32; round += 1) {
         const third = (high - low) / 3;
         if (gap(placeOn(segment, low + third), point) < gap(placeOn(segment, high - third), point)) high -= third;
         else low += third;

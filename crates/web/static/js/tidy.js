@@ -3,6 +3,7 @@ import { ask, find, take } from './ask.js';
 import { Picked } from './picked.js';
 import { followTool } from './followtool.js';
 import { isTyping } from './keys.js';
+import { millimetres } from './lengths.js';
 import { nodeTool } from './nodetool.js';
 import { pickTool } from './picktool.js';
 import { sketchTool } from './sketchtool.js';
@@ -30,7 +31,7 @@ export function mount(element) {
   const again = () => bench.dispatchEvent(new Event('again'));
   const px = () => 1 / Number(canvas.dataset.view.split(' ')[0]);
   const figure = (selector) => Number.parseFloat(find_(selector).value.replace(',', '.'));
-  const mm = (selector) => figure(selector) * perUnit;
+  const mm = (selector) => millimetres(find_(selector).value, unit);
   const shown = (value, decimals = 2) => (value / perUnit).toFixed(unit === 'in' ? decimals + 1 : decimals);
   let tool = null;
   let inHand = null;
@@ -38,7 +39,13 @@ export function mount(element) {
   let refit = null;
 
   const say = (words) => { problem.textContent = words; };
+  /** Whether every figure in what is sent is one. */
+  const whole = (value) => (value !== null && typeof value === 'object' ? Object.values(value).every(whole) : !Number.isNaN(value));
   const send = (edit) => {
+    if (!whole(edit)) {
+      say('A figure is not a number; write it like 2.5.');
+      return Promise.resolve();
+    }
     say('');
     refit = null;
     find_('#refit-report').textContent = '';
@@ -181,10 +188,7 @@ export function mount(element) {
     if (!picked.ids.length && !alone.includes(name)) { say('Pick something first.'); return; }
     // Of picked nodes it is they that go.
     if (name === 'delete' && tool?.holds) { say(tool.act('delete')); return; }
-    const edit = edits[name]();
-    const bad = JSON.stringify(edit).includes('null') && Object.values(edit).some((v) => typeof v === 'number' && !Number.isFinite(v));
-    if (bad) say('This figure is not a number; write it like 2.5.');
-    else send(edit);
+    send(edits[name]());
   };
 
   on(element, 'click', ({ target }) => {
@@ -215,7 +219,7 @@ export function mount(element) {
   on(element, 'change', ({ target }) => {
     if (target.id === 'tidy-ink') element.querySelector('#tidy-colour').hidden = target.value !== 'new';
     const side = /^place-(.*)$/.exec(target.id)?.[1];
-    const value = Number.parseFloat(target.value.replace(',', '.')) * (side === 'turn' ? 1 : perUnit);
+    const value = side === 'turn' ? Number.parseFloat(target.value.replace(',', '.')) : millimetres(target.value, unit);
     if (!side || !picked.box || !Number.isFinite(value)) return;
     const [x0, y0, x1, y1] = picked.box;
     const turn = (value * Math.PI) / 180;
