@@ -127,7 +127,7 @@ pub(super) fn boolean(d: &mut Drawing, ids: &[ItemId], how: How) -> Result<Vec<I
     put(d, ids, ink, &found)
 }
 
-/// Cuts items out of everything that lies under them, each keeping its ink.
+/// Cuts items out of everything else that they touch, each keeping its ink.
 pub(super) fn cut_out(
     d: &mut Drawing,
     ids: &[ItemId],
@@ -172,7 +172,7 @@ pub(super) fn cut_out(
     }
     if !touched {
         return Err(EditError::Pick(
-            "nothing lies under it that it could be cut out of",
+            "there is nothing else here that it could be cut out of",
         ));
     }
     if !stays {

@@ -72,7 +72,7 @@ pub enum Edit {
     Order { items: Vec<ItemId>, to: To },
     /// Joins what items cover; the first keeps its ink.
     Boolean { items: Vec<ItemId>, how: How },
-    /// Cuts items out of everything that lies under them, each keeping its ink.
+    /// Cuts items out of everything else that they touch, each keeping its ink.
     CutOut { items: Vec<ItemId>, stays: bool },
     /// What items leave free inside their outline, instead of them.
     Negative { items: Vec<ItemId> },

@@ -273,6 +273,8 @@ export function mount(element) {
   // Tools.
   let asking = false;
   let asked = null;
+  // Counts what was put down, so that a late answer tells nothing of it.
+  let put = 0;
   const own = {
     px, snaps, send, changed: tell, grid: unit === 'in' ? 25.4 / 8 : 5,
     keep: () => find_('#handle-keep').value,
@@ -291,15 +293,20 @@ export function mount(element) {
     /** Asks for the path of what is being drawn; the newest question is answered last. */
     async look(sketch, got) {
       asked = sketch && { sketch, got };
-      if (!sketch) { find_('#draw-told').textContent = ''; return; }
+      if (!sketch) {
+        put += 1;
+        find_('#draw-told').textContent = '';
+        return;
+      }
       if (asking) return;
       asking = true;
       while (asked) {
         const { sketch: what, got: tell_ } = asked;
         asked = null;
+        const before = put;
         const answer = await fetch(`/jobs/${job}/sketch?${new URLSearchParams({ sketch: JSON.stringify(what) })}`).catch(() => null);
-        if (answer?.ok) {
-          const drawn = await answer.json();
+        const drawn = answer?.ok ? await answer.json() : null;
+        if (drawn && before === put) {
           tell_(drawn);
           const round = drawn.diameter ? `${shown(drawn.diameter)} ${unit} across` : `${shown(drawn.size[0])} × ${shown(drawn.size[1])} ${unit}`;
           find_('#draw-told').textContent = round;
