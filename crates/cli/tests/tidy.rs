@@ -484,6 +484,8 @@ async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
         b.click("[data-node=insert]").await?;
         step(b, "Node inserted").await?;
         b.click("[data-node=reverse]").await?;
+        b.until_text("#problem-tidy", "only lines are reversed")
+            .await?;
         // Two lines become one, which is closed, and opened at a node.
         b.click("[data-tool=polyline]").await?;
         line(b, (108.0, 6.0), (140.0, 6.0)).await?;
@@ -508,6 +510,8 @@ async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
         b.point((108.0, 6.0)).await?;
         b.click("[data-node=break]").await?;
         step(b, "Path opened").await?;
+        b.click("[data-node=reverse]").await?;
+        step(b, "Path reversed").await?;
         b.until_text("#summary-trace", "6 lines and shapes").await?;
         Ok(())
     })

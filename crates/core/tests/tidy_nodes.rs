@@ -136,6 +136,7 @@ fn nodes_come_and_go_and_the_curve_is_fitted_anew() {
             by: [1e300, 0.0],
         },
         NodeEdit::Close,
+        NodeEdit::Reverse,
         NodeEdit::Break { node: 7 },
         NodeEdit::ToArc { segment: 50 },
     ] {

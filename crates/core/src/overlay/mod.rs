@@ -99,8 +99,8 @@ pub fn overlay(subjects: &[&Ring], clips: &[&Ring], keep: Keep) -> Vec<Rings> {
     shapes.collect()
 }
 
-/// A place where rings cross themselves or each other, run twice along the same way, or turn the
-/// wrong way round; `None` for a proper shape or several apart.
+/// A place where rings cross themselves or each other, or run along each other; `None` for a proper
+/// shape or several apart. Which way a lone ring runs is not looked at.
 #[must_use]
 pub fn fault(rings: &[&Ring]) -> Option<Point> {
     let chords = Chords::of(rings.iter().copied());

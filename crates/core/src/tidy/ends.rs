@@ -108,12 +108,11 @@ pub(super) fn chains(count: usize, pairs: &[(End, End)]) -> Vec<Chain> {
 pub(super) fn joined(paths: &[Path], chain: &Chain) -> Path {
     let mut whole = Path::new(Vec::new(), false);
     for &(n, turned) in &chain.links {
-        let own = if turned {
+        let mut own = if turned {
             paths[n].reversed()
         } else {
             paths[n].clone()
         };
-        let mut own = own;
         if let (Some(last), Some(first)) = (whole.segments.last_mut(), own.segments.first_mut()) {
             let middle = last.end().midpoint(first.start());
             *last = last.between(last.start(), middle);

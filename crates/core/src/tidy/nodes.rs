@@ -63,7 +63,7 @@ pub enum NodeEdit {
     Break { node: usize },
     /// Closes an open path.
     Close,
-    /// Walks it the other way.
+    /// Walks a line the other way.
     Reverse,
     /// Makes the curve run smoothly through every node.
     MakeSmooth,
@@ -102,6 +102,11 @@ pub(super) fn change(
             return opened::put(d, id, path, pieces);
         }
         _ => {}
+    }
+    if *change == NodeEdit::Reverse && item.kind == Kind::Shape {
+        return Err(EditError::Node(
+            "an outline runs the way its shape needs; only lines are reversed",
+        ));
     }
     let new = changed(old, change)?;
     match new {

@@ -14,7 +14,7 @@ use crate::Shop;
 use crate::error::WebError;
 
 /// A result never changes under its key.
-const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
+pub(super) const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
 
 #[derive(Serialize)]
 struct Outlines {

@@ -17,6 +17,7 @@ use sha2::{Digest, Sha256};
 
 use crate::Shop;
 use crate::error::WebError;
+use crate::pages::bench::FOR_EVER;
 use crate::pages::job::{answer, loaded, remembered, remembered_recipe, stepped};
 use crate::pages::units::Reader;
 use crate::view::{Line, tidy};
@@ -247,13 +248,13 @@ async fn items(
             let drawing = outcome.drawing();
             let items: Vec<BenchItem> = drawing.items.iter().map(BenchItem::of).collect();
             Ok(serde_json::to_string(
-                &json!({ "items": items, "made": outcome.made }),
+                &json!({ "items": items, "made": outcome.made() }),
             )?)
         })
         .await?;
     Ok(HttpResponse::Ok()
         .content_type("application/json")
-        .insert_header(("Cache-Control", "private, max-age=31536000, immutable"))
+        .insert_header(FOR_EVER)
         .body(body))
 }
 

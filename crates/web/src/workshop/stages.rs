@@ -5,6 +5,7 @@
 //!     └► bounded (+ smallest part, px²; merged inks) ─► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
+use std::borrow::Cow;
 use std::num::NonZeroUsize;
 use std::sync::Arc;
 
@@ -50,12 +51,10 @@ pub(crate) struct Outcome {
     pub(crate) bounded: Arc<Bounded>,
     pub(crate) settings: Settings,
     pub(crate) design: Design,
-    /// The outlines as items, where some were edited.
-    pub(crate) drawing: Option<Arc<Drawing>>,
+    /// The outlines as items after the last edit, where some were edited, and what it made.
+    edited: Option<Arc<Changed>>,
     /// The curves of every edge of the artwork.
     pub(crate) fitted: Arc<FittedMap>,
-    /// What the last edit made, to be picked next.
-    pub(crate) made: Vec<ItemId>,
     /// How many edits its outlines have had.
     pub(crate) edits: usize,
     /// What the artwork is worth; not for quick answers until it was measured once.
@@ -68,9 +67,16 @@ pub(crate) struct Outcome {
 
 impl Outcome {
     /// The outlines as items.
-    pub(crate) fn drawing(&self) -> Arc<Drawing> {
-        let drawing = self.drawing.clone();
-        drawing.unwrap_or_else(|| Arc::new(Drawing::of(&self.design)))
+    pub(crate) fn drawing(&self) -> Cow<'_, Drawing> {
+        match &self.edited {
+            Some(changed) => Cow::Borrowed(&changed.drawing),
+            None => Cow::Owned(Drawing::of(&self.design)),
+        }
+    }
+
+    /// What the last edit made, to be picked next.
+    pub(crate) fn made(&self) -> &[ItemId] {
+        self.edited.as_ref().map_or(&[], |changed| &changed.made)
     }
 }
 
@@ -304,9 +310,8 @@ impl Stages {
         }
         outcome.design.size = recipe.size;
         outcome.design = now.drawing.design(&outcome.design, &recipe.inks);
-        outcome.made.clone_from(&now.made);
         outcome.edits = tidy.edits.len();
-        outcome.drawing = Some(Arc::new(now.drawing.clone()));
+        outcome.edited = Some(now);
         Ok(())
     }
 
@@ -376,9 +381,8 @@ impl Stages {
             bounded,
             settings,
             design,
-            drawing: None,
+            edited: None,
             fitted,
-            made: Vec::new(),
             edits: 0,
         })
     }
