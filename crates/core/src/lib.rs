@@ -14,19 +14,25 @@
 //! runs them all. Everywhere y points down, as in a picture and in SVG.
 
 pub mod boundary;
+pub mod build;
 pub mod centre;
+pub mod check;
 pub mod clean;
 pub mod fit;
 pub mod inks;
+pub mod layers;
 mod least_squares;
 pub mod limits;
+pub mod material;
 pub mod offset;
 pub mod overlay;
 pub mod picture;
 pub mod recipe;
 pub mod segment;
+mod sets;
 pub mod settings;
 pub mod shapes;
+pub mod stock;
 pub mod stop;
 pub mod tidy;
 pub mod trace;

@@ -46,3 +46,19 @@ pub const EDITS: usize = 20_000;
 pub const SEGMENTS: usize = 2_000_000;
 /// How deep blocks may lie in blocks.
 pub const NESTING: usize = 64;
+/// How far a layer reaches under another, mm.
+pub const OVERLAP_MM: RangeInclusive<f64> = 0.01..=50.0;
+/// A border or margin around a design, mm.
+pub const BORDER_MM: RangeInclusive<f64> = 0.0..=500.0;
+/// Width of a registration shape, mm.
+pub const REGISTRATION_MM: RangeInclusive<f64> = 2.0..=50.0;
+/// Width of a bridge, mm.
+pub const BRIDGE_MM: RangeInclusive<f64> = 0.1..=100.0;
+/// Greatest number of bridges.
+pub const BRIDGES: usize = 2_000;
+/// How much smaller an insert is than its hole, mm across.
+pub const CLEARANCE_MM: RangeInclusive<f64> = -1.0..=5.0;
+/// Length of a piece of stock; nought where it is unknown, mm.
+pub const LENGTH_MM: RangeInclusive<f64> = 0.0..=200_000.0;
+/// A place on the stock, mm from its corner.
+pub const PLACE_MM: RangeInclusive<f64> = -20_000.0..=200_000.0;

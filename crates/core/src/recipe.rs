@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::clean::{Action, Frame, Step};
 use crate::inks::InkChoice;
+use crate::layers::{LayerChoice, LayerError};
 use crate::limits;
 use crate::shapes::Edges;
 use crate::tidy::{Edit, Tidy};
@@ -31,6 +32,9 @@ pub struct Recipe {
     pub trace: TraceChoice,
     /// The finished size of the whole cleaned artwork.
     pub size: Size,
+    /// What the inks are cut from, and how they meet.
+    #[serde(default, skip_serializing_if = "LayerChoice::is_empty")]
+    pub layers: LayerChoice,
     /// What was changed of the outlines by hand and by rule; a new trace starts without.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tidy: Option<Tidy>,
@@ -97,6 +101,9 @@ pub enum RecipeError {
         /// The number asked for.
         found: usize,
     },
+    /// A choice of layers that cannot be.
+    #[error(transparent)]
+    Layers(#[from] LayerError),
     /// Written by a newer version.
     #[error(
         "this recipe has version {found}, newer than {RECIPE_VERSION}; open it with a newer copy of the program"
@@ -179,6 +186,7 @@ impl Recipe {
             inks: InkChoice::default(),
             trace: TraceChoice::default(),
             size,
+            layers: LayerChoice::default(),
             tidy: None,
         }
     }
@@ -245,6 +253,7 @@ impl Recipe {
                 what: "edits",
             });
         }
+        self.layers.check()?;
         self.check_steps()?;
         self.inks.check()
     }

@@ -64,6 +64,13 @@ impl Ring {
         Some(Self { segments, strayed })
     }
 
+    /// A ring of segments that are known to be there.
+    pub(crate) fn closed(segments: Vec<Segment>) -> Self {
+        debug_assert!(!segments.is_empty());
+        let strayed = vec![0.0; segments.len()];
+        Self { segments, strayed }
+    }
+
     /// Its segments in order.
     #[must_use]
     pub fn segments(&self) -> &[Segment] {

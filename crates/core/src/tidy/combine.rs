@@ -73,7 +73,7 @@ fn paths(rings: &Rings) -> Vec<Path> {
 }
 
 /// Puts shapes in the place of items: where the first of them lay, in its ink.
-fn put(
+pub(super) fn put(
     d: &mut Drawing,
     ids: &[ItemId],
     ink: InkId,
@@ -180,6 +180,23 @@ pub(super) fn cut_out(
         return Ok(Vec::new());
     }
     Ok(ids.to_vec())
+}
+
+/// Gives items an ink of their own and cuts them out of all else that they lie on.
+pub(super) fn inlay(
+    d: &mut Drawing,
+    ids: &[ItemId],
+    pigment: Pigment,
+) -> Result<Vec<ItemId>, EditError> {
+    let ink = d.ink(pigment)?;
+    for item in d.picked(ids) {
+        item.ink = ink;
+    }
+    match cut_out(d, ids, true) {
+        // What lies in a hole already has its place.
+        Err(EditError::Pick(_)) => Ok(ids.to_vec()),
+        done => done,
+    }
 }
 
 /// Everything that items cover, as one.

@@ -8,6 +8,7 @@ use crate::offset::Join;
 use crate::tidy::arrange::{self, Side, To};
 use crate::tidy::combine::{self, How};
 use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
+use crate::tidy::mend::{self, Patch};
 use crate::tidy::nodes::{self, NodeEdit};
 use crate::tidy::parts;
 use crate::tidy::path_data::{PathData, PathDataError};
@@ -120,6 +121,17 @@ pub enum Edit {
         items: Vec<ItemId>,
         parts: Vec<Part>,
     },
+    /// Adds a region to items or takes it from them, as a check asked for.
+    Mend {
+        items: Vec<ItemId>,
+        region: Vec<PathData>,
+        patch: Patch,
+    },
+    /// Makes items inserts: they take an ink of their own and are cut out of all else.
+    Inlay {
+        items: Vec<ItemId>,
+        pigment: Pigment,
+    },
     /// Everything at another finished size.
     Resize { across: f64, down: f64 },
 }
@@ -223,6 +235,8 @@ impl Edit {
             | Self::Negative { items }
             | Self::Offset { items, .. }
             | Self::Refit { items, .. }
+            | Self::Mend { items, .. }
+            | Self::Inlay { items, .. }
             | Self::Replace { items, .. } => items,
             Self::Nodes { item, .. } => std::slice::from_ref(item),
             _ => &[],
@@ -330,6 +344,12 @@ impl Drawing {
                 d.items.extend(above);
                 made
             }
+            Edit::Mend {
+                items,
+                region,
+                patch,
+            } => mend::mend(&mut d, items, region, *patch)?,
+            Edit::Inlay { items, pigment } => combine::inlay(&mut d, items, *pigment)?,
             Edit::Resize { across, down } => {
                 let map = map(&[*across, 0.0, 0.0, *down, 0.0, 0.0])?;
                 let all: Vec<ItemId> = d.items.iter().map(|i| i.id).collect();

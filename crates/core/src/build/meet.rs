@@ -1,0 +1,86 @@
+//! How layers meet: the lower one grows under the upper, never the upper.
+//!
+//! ```text
+//!   flush     overlap, margin m      stacked
+//!   ▓▓│░░     ▓▓▓│░░  ▓ reaches      ▓▓▓▓▓  ▓ goes on under
+//!             ──►├m┤  under ░         ░░    all of ░
+//! ```
+
+use super::Layer;
+use crate::inks::Rgb;
+use crate::layers::{LayerChoice, Meet};
+use crate::offset::{self, Join};
+use crate::overlay::{self, Keep, Rings};
+use crate::shapes::{Ring, Shape};
+
+/// A layer after it met those above it.
+#[derive(Debug, Default)]
+pub(super) struct Met {
+    /// Its shapes, where they changed.
+    pub(super) shapes: Option<Vec<Shape>>,
+    /// What was added.
+    pub(super) under: Vec<Rings>,
+}
+
+/// Whether a layer lies on others as a film or a plate of its own, not as marks on one.
+pub(super) fn lies(layer: &Layer) -> bool {
+    layer.operation.cuts() && layer.cut && layer.clearance.is_none()
+}
+
+/// What layer `n` becomes where others lie over it.
+pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
+    let lower = &layers[n];
+    if !lies(lower) || lower.shapes.is_empty() {
+        return Met::default();
+    }
+    let mut under: Vec<Rings> = Vec::new();
+    for (meet, margin, uppers) in groups(layers, n, choice) {
+        let above: Vec<&Ring> = uppers.iter().flat_map(|&u| layers[u].rings()).collect();
+        match meet {
+            Meet::Flush => {}
+            Meet::Overlap => {
+                let own: Vec<&Ring> = lower.rings().collect();
+                let grown = offset::offset(&own, margin, Join::Round);
+                let grown: Vec<&Ring> = grown.iter().flat_map(Rings::all).collect();
+                under.extend(overlay::overlay(&grown, &above, Keep::Both));
+            }
+            Meet::Stacked => {
+                let outlines: Vec<&Ring> = lower.shapes.iter().map(|s| &s.outer).collect();
+                under.extend(overlay::overlay(&outlines, &above, Keep::Both));
+            }
+        }
+    }
+    if under.is_empty() {
+        return Met::default();
+    }
+    let added: Vec<&Ring> = under.iter().flat_map(Rings::all).collect();
+    let own: Vec<&Ring> = lower.rings().collect();
+    let whole = overlay::overlay(&own, &added, Keep::Union);
+    Met {
+        shapes: Some(super::shapes(lower.ink, whole)),
+        under,
+    }
+}
+
+/// The layers above one, by how they are met.
+fn groups(layers: &[Layer], n: usize, choice: &LayerChoice) -> Vec<(Meet, f64, Vec<usize>)> {
+    let mut groups: Vec<(Meet, f64, Vec<usize>)> = Vec::new();
+    for (upper, layer) in layers.iter().enumerate().skip(n + 1) {
+        if !lies(layer) {
+            continue;
+        }
+        let ends: [Rgb; 2] = [layers[n].colour, layer.colour];
+        let (meet, margin) = choice.meets(ends[0], ends[1]);
+        if meet == Meet::Flush {
+            continue;
+        }
+        let same = |g: &&mut (Meet, f64, Vec<usize>)| {
+            g.0 == meet && (meet == Meet::Stacked || (g.1 - margin).abs() < 1e-9)
+        };
+        match groups.iter_mut().find(same) {
+            Some(group) => group.2.push(upper),
+            None => groups.push((meet, margin, vec![upper])),
+        }
+    }
+    groups
+}

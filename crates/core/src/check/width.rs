@@ -1,0 +1,213 @@
+//! Local width: how wide a shape, or the gap between shapes, truly is at every place.
+//!
+//! ```text
+//!   ─────•m──────     the largest disc that touches the edge at m from inside and holds no
+//!       ( ↓ )         other edge: its diameter is the width there. It is a stroke where the disc
+//!   ─────•q──────     touches on opposite sides, and the end of one where it touches beside m.
+//! ```
+//!
+//! The discs are those of the medial axis (Blum 1967, "A transformation for extracting new
+//! descriptors of shape"), found from the edge as in Ma, Bae & Choi 2012, "3D medial axis point
+//! approximation using nearest neighbors and the normal field", but with chords instead of points, so
+//! that between straight edges the width is exact. Only discs under a limit are looked for.
+
+use kurbo::{Point, Rect};
+use rayon::prelude::*;
+
+use super::chords::Chords;
+use crate::sets::Sets;
+
+/// Which side of the edges is measured.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Side {
+    /// The shapes.
+    Inside,
+    /// What lies between them.
+    Outside,
+}
+
+/// A place that is narrower than a limit.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Narrow {
+    /// Middle of the narrowest place, mm.
+    pub at: Point,
+    /// Width there, mm.
+    pub width: f64,
+    /// Length over which it is narrower than the limit, mm.
+    pub length: f64,
+    /// Where the narrowest disc touches both edges.
+    pub touching: [Point; 2],
+    /// Middles of the discs, run by run along the edges.
+    pub middles: Vec<Vec<Point>>,
+    /// Whether it runs out into a corner rather than going on.
+    pub tapers: bool,
+}
+
+/// Chords for a limit: as fine as a part of it.
+pub(super) fn chords_for<'a>(
+    rings: impl Iterator<Item = &'a crate::shapes::Ring>,
+    limit: f64,
+) -> Chords {
+    Chords::of(rings, limit / 6.0, limit / 2.0)
+}
+
+/// Places of rings narrower than `limit` mm. Edges that meet at more than `corner` degrees are a
+/// corner, not a narrow place.
+#[must_use]
+pub fn narrow<'a>(
+    rings: impl Iterator<Item = &'a crate::shapes::Ring>,
+    side: Side,
+    limit: f64,
+    corner: f64,
+) -> Vec<Narrow> {
+    if limit <= 0.0 || !limit.is_finite() {
+        return Vec::new();
+    }
+    let chords = chords_for(rings, limit);
+    places(&chords, side, limit, corner)
+}
+
+/// The least disc at a chord: half the width, the chord it touches, and where.
+#[derive(Clone, Copy, Debug)]
+struct Disc {
+    radius: f64,
+    other: usize,
+    touch: Point,
+    middle: Point,
+}
+
+/// What has so small an angle that it cannot be told from parallel, as a cosine.
+fn opposite(corner: f64) -> f64 {
+    -corner.clamp(5.0, 60.0).to_radians().cos()
+}
+
+pub(super) fn places(chords: &Chords, side: Side, limit: f64, corner: f64) -> Vec<Narrow> {
+    let most = limit / 2.0 * (1.0 - 1e-9);
+    let facing = opposite(corner);
+    let discs: Vec<Option<Disc>> = (0..chords.all.len())
+        .into_par_iter()
+        .map(|n| disc(chords, n, side, most).filter(|d| is_facing(chords, n, d, facing)))
+        .collect();
+    gathered(chords, &discs)
+}
+
+/// Whether a disc touches on opposite sides.
+fn is_facing(chords: &Chords, n: usize, d: &Disc, facing: f64) -> bool {
+    let (a, b) = (chords.all[n].middle() - d.middle, d.touch - d.middle);
+    a.dot(b) <= facing * d.radius * d.radius
+}
+
+/// The least disc that touches chord `n` in its middle and any other chord.
+fn disc(chords: &Chords, n: usize, side: Side, most: f64) -> Option<Disc> {
+    let own = &chords.all[n];
+    let (m, along) = (own.middle(), own.along());
+    // An outer ring runs clockwise on the screen: its inside is to the right.
+    let inward = kurbo::Vec2::new(-along.y, along.x);
+    let normal = match side {
+        Side::Inside => inward,
+        Side::Outside => -inward,
+    };
+    let mut best: Option<Disc> = None;
+    let mut radius = most;
+    let around = Rect::from_center_size(m + normal * most, (2.0 * most, 2.0 * most));
+    chords.near(around, |j| {
+        if j == n {
+            return;
+        }
+        let other = &chords.all[j];
+        let mut found = |r: f64, touch: Point| {
+            if r < radius {
+                radius = r;
+                best = Some(Disc {
+                    radius: r,
+                    other: j,
+                    touch,
+                    middle: m + normal * r,
+                });
+            }
+        };
+        // Touching along the other chord.
+        let along = other.along();
+        let mut facing = kurbo::Vec2::new(-along.y, along.x);
+        let mut distance = (m - other.a).dot(facing);
+        if distance < 0.0 {
+            (facing, distance) = (-facing, -distance);
+        }
+        let turn = 1.0 - normal.dot(facing);
+        if distance > 1e-9 && turn > 1e-6 {
+            let r = distance / turn;
+            let foot = m + normal * r - facing * r;
+            let t = (foot - other.a).dot(along);
+            if (0.0..=other.length()).contains(&t) {
+                found(r, foot);
+            }
+        }
+        // Touching one of its ends.
+        for q in [other.a, other.b] {
+            let v = q - m;
+            let ahead = v.dot(normal);
+            if ahead > 1e-9 {
+                found(v.hypot2() / (2.0 * ahead), q);
+            }
+        }
+    });
+    best
+}
+
+/// Neighbouring discs as places.
+fn gathered(chords: &Chords, discs: &[Option<Disc>]) -> Vec<Narrow> {
+    let mut sets = Sets::new(discs.len());
+    for (n, disc) in discs.iter().enumerate() {
+        let Some(disc) = disc else { continue };
+        // One or two chords between may have missed.
+        let (one, two) = (chords.next(n), chords.next(chords.next(n)));
+        for next in [one, two] {
+            if discs[next].is_some() {
+                sets.join(n, next);
+            }
+        }
+        if discs[disc.other].is_some() {
+            sets.join(n, disc.other);
+        }
+    }
+    let mut members: std::collections::BTreeMap<usize, Vec<usize>> = Default::default();
+    for n in (0..discs.len()).filter(|&n| discs[n].is_some()) {
+        members.entry(sets.find(n)).or_default().push(n);
+    }
+    let mut found: Vec<Narrow> = members
+        .values()
+        .filter_map(|own| place(chords, discs, own))
+        .collect();
+    found.sort_by(|a, b| {
+        (a.width.total_cmp(&b.width))
+            .then(a.at.y.total_cmp(&b.at.y))
+            .then(a.at.x.total_cmp(&b.at.x))
+    });
+    found
+}
+
+fn place(chords: &Chords, discs: &[Option<Disc>], own: &[usize]) -> Option<Narrow> {
+    let radius = |n: &usize| discs[*n].map_or(f64::MAX, |d| d.radius);
+    let &least = own.iter().min_by(|a, b| radius(a).total_cmp(&radius(b)))?;
+    let disc = discs[least]?;
+    let mut middles: Vec<Vec<Point>> = Vec::new();
+    let mut last: Option<usize> = None;
+    for &n in own {
+        let Some(d) = discs[n] else { continue };
+        // Members come in order: a run goes on where one follows the other.
+        let goes_on = last.is_some_and(|l| n - l <= 2 && chords.all[l].ring == chords.all[n].ring);
+        match middles.last_mut() {
+            Some(run) if goes_on => run.push(d.middle),
+            _ => middles.push(vec![d.middle]),
+        }
+        last = Some(n);
+    }
+    Some(Narrow {
+        at: disc.middle,
+        width: 2.0 * disc.radius,
+        length: own.iter().map(|&n| chords.all[n].length()).sum::<f64>() / 2.0,
+        touching: [chords.all[least].middle(), disc.touch],
+        middles,
+        tapers: chords.apart(least, disc.other) <= 4,
+    })
+}

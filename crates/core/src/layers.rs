@@ -1,0 +1,290 @@
+//! Layers as they are chosen: what each ink is cut from, how, and how layers meet.
+//!
+//! What is left to the program is `None` or an empty list, so a job without any choice is cut from
+//! the first material, its inks lying side by side, the largest at the bottom.
+
+use serde::{Deserialize, Serialize};
+
+use crate::inks::Rgb;
+use crate::limits;
+use crate::material::{Material, MaterialError, Operation, presets};
+use crate::stock::Stock;
+
+/// How a lower layer meets the one above it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Meet {
+    /// Edge to edge, as they were traced.
+    #[default]
+    Flush,
+    /// The lower one reaches under the upper by a margin.
+    Overlap,
+    /// The lower one goes on under all of the upper.
+    Stacked,
+}
+
+/// How two layers meet, where not as all others do.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Pair {
+    /// Ink of the lower layer.
+    pub lower: Rgb,
+    /// Ink of the upper layer.
+    pub upper: Rgb,
+    /// How they meet.
+    pub meet: Meet,
+    /// How far the lower one reaches under the upper, mm.
+    pub margin: f64,
+}
+
+/// What was chosen for the layer of one ink.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct LayerSet {
+    /// The ink, by its colour in the artwork.
+    pub ink: Rgb,
+    /// Whether the bench shows it.
+    #[serde(default = "yes")]
+    pub show: bool,
+    /// Whether it is sent to the machine.
+    #[serde(default = "yes")]
+    pub cut: bool,
+    /// What is done; `None` as the material says.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub operation: Option<Operation>,
+    /// Name of its material among the job's; `None` is the first.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub material: Option<String>,
+    /// Colour in stock by name; `None` is the one that looks most like the ink.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<String>,
+    /// For an insert: how much smaller it is than its hole, mm across; below nought it is pressed in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub clearance: Option<f64>,
+}
+
+const fn yes() -> bool {
+    true
+}
+
+impl LayerSet {
+    /// Nothing chosen yet.
+    #[must_use]
+    pub const fn new(ink: Rgb) -> Self {
+        Self {
+            ink,
+            show: true,
+            cut: true,
+            operation: None,
+            material: None,
+            colour: None,
+            clearance: None,
+        }
+    }
+}
+
+/// Shapes outside the design by which layers are laid over each other by hand.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Registration {
+    /// Width of each shape, mm.
+    pub size: f64,
+    /// From the design to the shapes, mm.
+    pub gap: f64,
+}
+
+/// A strip of the sheet that holds an island of a stencil.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Bridge {
+    /// One end, as parts of the finished width and height.
+    pub from: [f64; 2],
+    /// The other end.
+    pub to: [f64; 2],
+    /// Width, mm.
+    pub width: f64,
+}
+
+/// Everything chosen of layers, material and stock.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct LayerChoice {
+    /// The job's materials with the values it was made with; the first is for all layers that
+    /// name no other.
+    pub materials: Vec<Material>,
+    /// What was chosen by layer.
+    pub layers: Vec<LayerSet>,
+    /// Inks from the bottom; those not named lie by size, the largest lowest.
+    pub order: Vec<Rgb>,
+    /// How layers meet.
+    pub meet: Meet,
+    /// How far lower layers reach under, mm; `None` as the material says.
+    pub margin: Option<f64>,
+    /// Layers that meet in another way.
+    pub pairs: Vec<Pair>,
+    /// Shapes for lining layers up by hand.
+    pub registration: Option<Registration>,
+    /// Whether the design is mirrored; `None` as the material says.
+    pub mirror: Option<bool>,
+    /// Whether the sheet is used rather than the shapes cut from it; `None` as the material says.
+    pub negative: Option<bool>,
+    /// How far the sheet of a stencil reaches around the design, mm.
+    pub border: Option<f64>,
+    /// Strips that hold islands.
+    pub bridges: Vec<Bridge>,
+    /// Whether lines are moved by half the kerf, so that parts have their true size; `None`: where
+    /// the material has a kerf.
+    pub kerf: Option<bool>,
+    /// The stock to cut from; `None` is the material's first.
+    pub stock: Option<Stock>,
+    /// Where the design lies on the stock, mm from its corner; `None` is the corner of what is usable.
+    pub place: Option<[f64; 2]>,
+}
+
+/// A choice of layers that cannot be.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[non_exhaustive]
+pub enum LayerError {
+    /// A figure out of range.
+    #[error("{what} of {found} mm is outside {least} to {greatest} mm")]
+    OutOfRange {
+        /// The figure.
+        what: &'static str,
+        /// What was given.
+        found: f64,
+        /// Least allowed.
+        least: f64,
+        /// Greatest allowed.
+        greatest: f64,
+    },
+    /// A material with a figure out of range.
+    #[error(transparent)]
+    Material(#[from] MaterialError),
+    /// More bridges than are cut.
+    #[error("{0} bridges are more than the {most} that are cut", most = limits::BRIDGES)]
+    Bridges(usize),
+}
+
+/// The border of a stencil, unless it is chosen, mm.
+pub const BORDER: f64 = 25.0;
+/// Overlap where neither the job nor the material says, mm.
+pub const MARGIN: f64 = 0.4;
+
+impl LayerChoice {
+    /// The job's own material: that chosen first, or the first preset.
+    #[must_use]
+    pub fn material(&self) -> Material {
+        let chosen = self.materials.first().cloned();
+        chosen.unwrap_or_else(|| presets().swap_remove(0))
+    }
+
+    /// Whether anything was chosen.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+
+    /// What was chosen for an ink.
+    #[must_use]
+    pub fn of(&self, ink: Rgb) -> LayerSet {
+        let found = self.layers.iter().find(|l| l.ink == ink);
+        found.cloned().unwrap_or_else(|| LayerSet::new(ink))
+    }
+
+    /// What was chosen for an ink, to be changed.
+    pub fn of_mut(&mut self, ink: Rgb) -> &mut LayerSet {
+        let at = self.layers.iter().position(|l| l.ink == ink);
+        let at = at.unwrap_or_else(|| {
+            self.layers.push(LayerSet::new(ink));
+            self.layers.len() - 1
+        });
+        &mut self.layers[at]
+    }
+
+    /// The material of an ink's layer.
+    #[must_use]
+    pub fn material_of(&self, ink: Rgb) -> Material {
+        let name = self.of(ink).material;
+        let named = |m: &&Material| Some(&m.name) == name.as_ref();
+        let found = self.materials.iter().find(named).cloned();
+        found.unwrap_or_else(|| self.material())
+    }
+
+    /// How far lower layers reach under those above, mm.
+    #[must_use]
+    pub fn margin(&self) -> f64 {
+        let own = self.material().overlap;
+        self.margin.unwrap_or(if own > 0.0 { own } else { MARGIN })
+    }
+
+    /// How two layers meet, and by how much the lower reaches under, mm.
+    #[must_use]
+    pub fn meets(&self, lower: Rgb, upper: Rgb) -> (Meet, f64) {
+        let own = |p: &&Pair| p.lower == lower && p.upper == upper;
+        match self.pairs.iter().rev().find(own) {
+            Some(pair) => (pair.meet, pair.margin),
+            None => (self.meet, self.margin()),
+        }
+    }
+
+    /// Whether the design is cut mirrored.
+    #[must_use]
+    pub fn mirrored(&self) -> bool {
+        self.mirror.unwrap_or_else(|| self.material().from_behind)
+    }
+
+    /// Whether the sheet is what is used.
+    #[must_use]
+    pub fn negative(&self) -> bool {
+        self.negative.unwrap_or_else(|| self.material().stencil)
+    }
+
+    /// The stock that is cut: chosen, or the material's first.
+    #[must_use]
+    pub fn stock(&self) -> Option<Stock> {
+        let first = || self.material().stocks.first().cloned();
+        self.stock.clone().or_else(first)
+    }
+
+    /// # Errors
+    /// The first choice that is out of range.
+    pub fn check(&self) -> Result<(), LayerError> {
+        for material in &self.materials {
+            material.check()?;
+        }
+        let mut figures = Vec::new();
+        let overlap = &limits::OVERLAP_MM;
+        figures.extend(self.margin.map(|m| ("an overlap", m, overlap)));
+        figures.extend(self.pairs.iter().map(|p| ("an overlap", p.margin, overlap)));
+        figures.extend(self.border.map(|b| ("a border", b, &limits::BORDER_MM)));
+        if let Some(r) = &self.registration {
+            figures.push(("a registration shape", r.size, &limits::REGISTRATION_MM));
+            figures.push((
+                "the distance of registration shapes",
+                r.gap,
+                &limits::BORDER_MM,
+            ));
+        }
+        let bridges = self.bridges.iter();
+        figures.extend(bridges.map(|b| ("a bridge", b.width, &limits::BRIDGE_MM)));
+        let clearances = self.layers.iter().filter_map(|l| l.clearance);
+        figures.extend(clearances.map(|c| ("a clearance", c, &limits::CLEARANCE_MM)));
+        if let Some(stock) = &self.stock {
+            figures.push(("a width of stock", stock.width, &limits::SIDE_MM));
+            figures.push(("a margin of stock", stock.margin, &limits::BORDER_MM));
+            figures.push(("a length of stock", stock.length, &limits::LENGTH_MM));
+        }
+        let place = self.place.into_iter().flatten();
+        figures.extend(place.map(|v| ("a place on the stock", v, &limits::PLACE_MM)));
+        for (what, found, range) in figures {
+            if !range.contains(&found) {
+                return Err(LayerError::OutOfRange {
+                    what,
+                    found,
+                    least: *range.start(),
+                    greatest: *range.end(),
+                });
+            }
+        }
+        if self.bridges.len() > limits::BRIDGES {
+            return Err(LayerError::Bridges(self.bridges.len()));
+        }
+        Ok(())
+    }
+}
