@@ -5,6 +5,7 @@ use std::path::PathBuf;
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use inky_core::inks::{Background, InkMode, Rgb};
+use inky_core::layers::Meet;
 use inky_core::shapes::Edges;
 use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area, parse_length};
 
@@ -26,6 +27,8 @@ pub(crate) enum Command {
     Trace(Box<TraceArgs>),
     /// Tell what a picture is worth as a source
     Inspect(InspectArgs),
+    /// Tell whether a vector file can be cut of a material
+    Check(CheckArgs),
 }
 
 #[derive(Debug, ClapArgs)]
@@ -51,6 +54,44 @@ pub(crate) struct InspectArgs {
     /// Write figures as JSON
     #[arg(long)]
     pub(crate) json: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct CheckArgs {
+    /// The file: SVG or DXF
+    pub(crate) input: PathBuf,
+    /// What it is cut of, by name; without: the first of the list
+    #[arg(long)]
+    pub(crate) material: Option<String>,
+    /// A list of materials saved from the Materials page; without: those that ship
+    #[arg(long)]
+    pub(crate) materials: Option<PathBuf>,
+    /// Write findings as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
+    /// Mend what can be mended and write the result as SVG
+    #[arg(long)]
+    pub(crate) fix: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum BuildArg {
+    /// Layers lie edge to edge
+    Flush,
+    /// Lower layers reach under upper ones by a margin
+    Overlap,
+    /// Lower layers go on under upper ones
+    Stacked,
+}
+
+impl From<BuildArg> for Meet {
+    fn from(arg: BuildArg) -> Self {
+        match arg {
+            BuildArg::Flush => Self::Flush,
+            BuildArg::Overlap => Self::Overlap,
+            BuildArg::Stacked => Self::Stacked,
+        }
+    }
 }
 
 #[derive(Debug, ClapArgs)]
@@ -98,6 +139,12 @@ pub(crate) struct TraceArgs {
     /// Smallest part to keep, such as 1mm2
     #[arg(long, value_parser = area)]
     pub(crate) min_part: Option<SquareMm>,
+    /// How layers of different inks meet
+    #[arg(long, value_enum)]
+    pub(crate) build: Option<BuildArg>,
+    /// How far a lower layer reaches under an upper one, such as 0.4mm
+    #[arg(long, value_parser = length)]
+    pub(crate) overlap: Option<Length>,
     /// Draw cut lines without fill
     #[arg(long)]
     pub(crate) cut_lines: bool,

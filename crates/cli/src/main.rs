@@ -4,6 +4,7 @@
 //! 1: the work could not be done, and why; 2: wrong usage.
 
 mod args;
+mod check;
 mod inspect;
 mod serve;
 mod trace;
@@ -20,6 +21,7 @@ fn main() -> ExitCode {
     let result = match args.command {
         args::Command::Trace(args) => trace::run(&args).map_err(|e| e.to_string()),
         args::Command::Inspect(args) => inspect::run(&args).map_err(|e| e.to_string()),
+        args::Command::Check(args) => check::run(&args).map_err(|e| e.to_string()),
         args::Command::Serve(args) => serve::run(&args, false).map_err(|e| e.to_string()),
         args::Command::Demo(args) => serve::run(&args, true).map_err(|e| e.to_string()),
     };

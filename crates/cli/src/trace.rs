@@ -4,7 +4,9 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
+use inky_core::build::{as_cut, build};
 use inky_core::inks::InkMode;
+use inky_core::layers::Meet;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
@@ -92,7 +94,12 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     if traced.design.is_empty() {
         return Err(TraceFailed::Nothing(traced.nothing_found()));
     }
-    let ((), write) = timed(|| write(&traced.design, args, ending))?;
+    let (built, build) = timed(|| {
+        let built = build(&traced.design, &recipe.layers);
+        Ok::<_, TraceFailed>(as_cut(&traced.design, &built))
+    })?;
+    ms.fit += build;
+    let ((), write) = timed(|| write(&built, args, ending))?;
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
     if let Some(path) = &args.report {
@@ -200,6 +207,15 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     trace.min_part = args.min_part.or(trace.min_part);
     trace.tolerance = args.tolerance.map(mm).or(trace.tolerance);
     trace.smooth = args.smooth.map(mm).or(trace.smooth);
+    if let Some(build) = args.build {
+        recipe.layers.meet = build.into();
+    }
+    if let Some(overlap) = args.overlap {
+        recipe.layers.margin = Some(mm(overlap).get());
+        if args.build.is_none() && recipe.layers.meet == Meet::Flush {
+            recipe.layers.meet = Meet::Overlap;
+        }
+    }
     Ok(recipe)
 }
 

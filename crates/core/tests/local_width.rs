@@ -79,6 +79,33 @@ fn a_dumb_bell_is_thin_at_its_bar() {
 }
 
 #[test]
+fn corners_that_face_each_other_are_a_thin_place() {
+    // An hourglass whose sides all run at 45 degrees: 0.5 wide between its two inner corners.
+    let glass = polygon(&[
+        (0.0, 0.0),
+        (20.0, 0.0),
+        (10.25, 9.75),
+        (20.0, 19.5),
+        (0.0, 19.5),
+        (9.75, 9.75),
+    ]);
+    let found = inside(std::slice::from_ref(&glass), 0.8);
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert!((found[0].width - 0.5).abs() < 1e-9);
+    assert!(found[0].at.distance(Point::new(10.0, 9.75)) < 1e-9);
+    assert!(!found[0].tapers);
+    assert!(inside(&[glass], 0.49).is_empty());
+    // The same between the tips of two parts.
+    let tips = [
+        polygon(&[(0.0, 0.0), (9.8, 10.0), (0.0, 20.0)]),
+        polygon(&[(20.0, 0.0), (20.0, 20.0), (10.2, 10.0)]),
+    ];
+    let found = outside(&tips, 0.6);
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert!((found[0].width - 0.4).abs() < 1e-9);
+}
+
+#[test]
 fn a_wedge_tapers_and_a_blunt_corner_is_no_thin_place() {
     let wedge = |degrees: f64| {
         let half = (degrees / 2.0).to_radians().tan() * 30.0;

@@ -12,11 +12,14 @@
 //! upper ones; rings neither cross themselves nor each other.
 
 pub mod bridge;
+mod design;
 mod meet;
 mod registration;
 
 use kurbo::{Affine, Rect};
 use rayon::prelude::*;
+
+pub use design::{as_cut, with_bridges};
 
 use crate::centre::Stroke;
 use crate::inks::{InkId, Rgb};

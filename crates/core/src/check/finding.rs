@@ -380,7 +380,11 @@ impl Finding {
     /// How bad it is.
     #[must_use]
     pub const fn severity(&self) -> Severity {
-        self.kind.severity()
+        match (self.kind, self.layer) {
+            // The others can be cut.
+            (Kind::NothingToCut, Some(_)) => Severity::Note,
+            _ => self.kind.severity(),
+        }
     }
 
     /// The figure against its limit, in a unit.

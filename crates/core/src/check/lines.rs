@@ -69,6 +69,14 @@ fn touches(chords: &Chords, i: usize, j: usize, at: Point) -> bool {
     };
     let ((back, ahead), (other_back, other_ahead)) = (ways(i), ways(j));
     let turn = |from: f64, to: f64| (to - from).rem_euclid(std::f64::consts::TAU);
+    // Lines that go on along each other are told of as doubled.
+    let same = |a: f64, b: f64| turn(a, b).min(turn(b, a)) < PARALLEL;
+    if [other_back, other_ahead]
+        .iter()
+        .any(|&way| same(way, back) || same(way, ahead))
+    {
+        return true;
+    }
     let sector = turn(back, ahead);
     let within = |way: f64| turn(back, way) < sector;
     within(other_back) == within(other_ahead)

@@ -55,6 +55,8 @@ pub enum RemedyError {
 const MORE: f64 = 1.03;
 /// Lines of middles are taken straight within this part of the limit.
 const STRAIGHT: f64 = 0.02;
+/// Lines of middles go on by this part of the limit.
+const ON_BY: f64 = 0.5;
 /// Something found lies on an outline within this, mm.
 const ON: f64 = 0.1;
 /// Regions that end on an edge are larger by this, mm.
@@ -415,6 +417,7 @@ fn band(finding: &Finding) -> Vec<PathData> {
     let mut found: Vec<Rings> = Vec::new();
     for run in &finding.extent {
         let points = straightened(run, finding.limit * STRAIGHT);
+        let points = lengthened(points, finding.limit * ON_BY);
         match points.as_slice() {
             [] => {}
             [only] => found.extend(disc(*only, half)),
@@ -448,6 +451,19 @@ fn disc(middle: Point, radius: f64) -> Option<Rings> {
         outer,
         holes: Vec::new(),
     })
+}
+
+/// A line that goes on a little at both ends, where the next disc would have been.
+fn lengthened(mut points: Vec<Point>, by: f64) -> Vec<Point> {
+    let n = points.len();
+    if n < 2 {
+        return points;
+    }
+    let on = |end: Point, before: Point| end + (end - before) / end.distance(before).max(1e-9) * by;
+    let (first, last) = (on(points[0], points[1]), on(points[n - 1], points[n - 2]));
+    points.insert(0, first);
+    points.push(last);
+    points
 }
 
 /// A line of points with as few as stay within a distance (Ramer 1972, Douglas & Peucker 1973).

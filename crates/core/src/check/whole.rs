@@ -163,7 +163,7 @@ pub(super) fn unregistered(built: &Built, choice: &LayerChoice, found: &mut Vec<
         .filter(|(_, l)| l.material.overlap > 0.0 || l.material.from_behind)
         .count();
     if laid > 1 && choice.registration.is_none() {
-        let why = format!("{laid} layers are laid over each other by eye");
+        let why = format!("{laid} layers");
         found.push(whole(Kind::Unregistered, built.bounds.center(), why));
     }
 }

@@ -11,7 +11,7 @@
 //! approximation using nearest neighbors and the normal field", but with chords instead of points, so
 //! that between straight edges the width is exact. Only discs under a limit are looked for.
 
-use kurbo::{Point, Rect};
+use kurbo::{Point, Rect, Vec2};
 use rayon::prelude::*;
 
 use super::chords::Chords;
@@ -76,6 +76,9 @@ struct Disc {
     middle: Point,
 }
 
+/// A corner juts in where its sides turn by more than this sine.
+const JUTS: f64 = 0.25;
+
 /// What has so small an angle that it cannot be told from parallel, as a cosine.
 fn opposite(corner: f64) -> f64 {
     -corner.clamp(5.0, 60.0).to_radians().cos()
@@ -86,7 +89,15 @@ pub(super) fn places(chords: &Chords, side: Side, limit: f64, corner: f64) -> Ve
     let facing = opposite(corner);
     let discs: Vec<Option<Disc>> = (0..chords.all.len())
         .into_par_iter()
-        .map(|n| disc(chords, n, side, most).filter(|d| is_facing(chords, n, d, facing)))
+        .map(|n| {
+            let along = disc(chords, n, side, most).filter(|d| is_facing(chords, n, d, facing));
+            let across = from_corner(chords, n, side, limit);
+            let least = |d: &Disc| d.radius;
+            match (along, across) {
+                (Some(a), Some(b)) => Some(if least(&b) < least(&a) { b } else { a }),
+                (a, b) => a.or(b),
+            }
+        })
         .collect();
     gathered(chords, &discs)
 }
@@ -100,13 +111,8 @@ fn is_facing(chords: &Chords, n: usize, d: &Disc, facing: f64) -> bool {
 /// The least disc that touches chord `n` in its middle and any other chord.
 fn disc(chords: &Chords, n: usize, side: Side, most: f64) -> Option<Disc> {
     let own = &chords.all[n];
-    let (m, along) = (own.middle(), own.along());
-    // An outer ring runs clockwise on the screen: its inside is to the right.
-    let inward = kurbo::Vec2::new(-along.y, along.x);
-    let normal = match side {
-        Side::Inside => inward,
-        Side::Outside => -inward,
-    };
+    let m = own.middle();
+    let normal = inward(own.along(), side);
     let mut best: Option<Disc> = None;
     let mut radius = most;
     let around = Rect::from_center_size(m + normal * most, (2.0 * most, 2.0 * most));
@@ -128,7 +134,7 @@ fn disc(chords: &Chords, n: usize, side: Side, most: f64) -> Option<Disc> {
         };
         // Touching along the other chord.
         let along = other.along();
-        let mut facing = kurbo::Vec2::new(-along.y, along.x);
+        let mut facing = Vec2::new(-along.y, along.x);
         let mut distance = (m - other.a).dot(facing);
         if distance < 0.0 {
             (facing, distance) = (-facing, -distance);
@@ -154,6 +160,64 @@ fn disc(chords: &Chords, n: usize, side: Side, most: f64) -> Option<Disc> {
     best
 }
 
+/// The inside of an edge, or the outside.
+fn inward(along: Vec2, side: Side) -> Vec2 {
+    // An outer ring runs clockwise on the screen: its inside is to the right.
+    let inward = Vec2::new(-along.y, along.x);
+    match side {
+        Side::Inside => inward,
+        Side::Outside => -inward,
+    }
+}
+
+/// Whether a way from the start of a chord leads into the wedge that only this corner is nearest to.
+fn faces(chords: &Chords, n: usize, way: Vec2) -> bool {
+    let (before, after) = (chords.all[chords.before(n)].along(), chords.all[n].along());
+    let slack = 1e-6 * way.hypot();
+    way.dot(before) >= -slack && way.dot(after) <= slack
+}
+
+/// From a corner that juts into what is measured: the disc across to the nearest edge that it faces.
+/// No disc that touches an edge beside it finds two such corners that face each other.
+fn from_corner(chords: &Chords, n: usize, side: Side, limit: f64) -> Option<Disc> {
+    let own = &chords.all[n];
+    let before = chords.all[chords.before(n)].along();
+    let turn = before.dot(inward(own.along(), side));
+    if turn < JUTS {
+        return None;
+    }
+    let p = own.a;
+    let mut least = limit * (1.0 - 1e-9);
+    let mut best: Option<Disc> = None;
+    let around = Rect::from_center_size(p, (2.0 * limit, 2.0 * limit));
+    chords.near(around, |j| {
+        let other = &chords.all[j];
+        let q = other.nearest(p);
+        let way = q - p;
+        let far = way.hypot();
+        if far >= least || far < 1e-9 || !faces(chords, n, way) {
+            return;
+        }
+        let met = if q.distance(other.a) < 1e-12 {
+            faces(chords, j, -way)
+        } else if q.distance(other.b) < 1e-12 {
+            faces(chords, chords.next(j), -way)
+        } else {
+            true
+        };
+        if met && way.dot(inward(other.along(), side)) < 0.0 {
+            least = far;
+            best = Some(Disc {
+                radius: far / 2.0,
+                other: j,
+                touch: q,
+                middle: p.midpoint(q),
+            });
+        }
+    });
+    best
+}
+
 /// Neighbouring discs as places.
 fn gathered(chords: &Chords, discs: &[Option<Disc>]) -> Vec<Narrow> {
     let mut sets = Sets::new(discs.len());
@@ -166,8 +230,11 @@ fn gathered(chords: &Chords, discs: &[Option<Disc>]) -> Vec<Narrow> {
                 sets.join(n, next);
             }
         }
-        if discs[disc.other].is_some() {
-            sets.join(n, disc.other);
+        let other = disc.other;
+        for across in [chords.before(other), other, chords.next(other)] {
+            if discs[across].is_some() {
+                sets.join(n, across);
+            }
         }
     }
     let mut members: std::collections::BTreeMap<usize, Vec<usize>> = Default::default();

@@ -12,12 +12,12 @@ mod svg_in;
 
 use std::collections::BTreeMap;
 
-use inky_core::inks::Rgb;
+use inky_core::inks::{InkId, Rgb};
 use inky_core::limits;
 use inky_core::overlay::{self, Keep};
 use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
-use inky_core::tidy::{Path, PathData, chained};
+use inky_core::tidy::{Drawing, Kind, Path, PathData, chained, nested};
 
 /// What was read.
 #[derive(Clone, Debug, PartialEq)]
@@ -78,8 +78,8 @@ pub enum VectorError {
     )]
     TooDeep,
     /// Nothing in it.
-    #[error("there are no outlines or lines in this file{0}")]
-    Empty(String),
+    #[error("there are no outlines or lines in this file{}", held(.0))]
+    Empty(BTreeMap<&'static str, usize>),
 }
 
 /// A path as it is read.
@@ -115,6 +115,8 @@ impl Found {
     }
 }
 
+/// What pictures in a file are called.
+const PICTURES: &str = "pictures";
 /// Ends nearer than this are one, mm.
 const SAME: f64 = 0.01;
 /// A line that has no width is drawn with this pen, mm.
@@ -221,14 +223,7 @@ fn finish(
     }
     parts.retain(|part| part.paths.iter().any(|p| p.segments().is_ok()));
     if parts.is_empty() {
-        let all = found.left_out.iter().map(|(kind, n)| format!("{n} {kind}"));
-        let told = all.collect::<Vec<_>>().join(", ");
-        let told = if told.is_empty() {
-            told
-        } else {
-            format!("; it holds {told}")
-        };
-        return Err(VectorError::Empty(told));
+        return Err(VectorError::Empty(found.left_out));
     }
     let segments = parts
         .iter()
@@ -249,7 +244,66 @@ fn finish(
     })
 }
 
+/// What a file holds instead, as the end of a sentence.
+fn held(kinds: &BTreeMap<&'static str, usize>) -> String {
+    let all = kinds.iter().map(|(kind, n)| format!("{n} {kind}"));
+    let told = all.collect::<Vec<_>>().join(", ");
+    if told.is_empty() {
+        told
+    } else {
+        format!("; it holds {told}")
+    }
+}
+
+impl VectorError {
+    /// Whether the file holds a picture and nothing else that could be cut.
+    #[must_use]
+    pub fn only_a_picture(&self) -> bool {
+        matches!(self, Self::Empty(kinds) if kinds.contains_key(PICTURES))
+    }
+}
+
 impl VectorFile {
+    /// Its outlines and lines as they are, mended nowhere; an ink for each colour, in the order in
+    /// which they come.
+    #[must_use]
+    pub fn drawing(&self) -> Drawing {
+        let mut drawing = Drawing {
+            items: Vec::new(),
+            added_inks: Vec::new(),
+            artwork_inks: 0,
+            next: 0,
+        };
+        for part in &self.parts {
+            let inks = &mut drawing.added_inks;
+            let known = inks.iter().position(|&c| c == part.colour);
+            // All colours beyond the greatest number of inks count as one.
+            let ink = known.unwrap_or(inks.len()).min(usize::from(u8::MAX));
+            if ink == inks.len() {
+                inks.push(part.colour);
+            }
+            let ink = InkId(ink as u8);
+            let paths: Vec<Path> = part
+                .paths
+                .iter()
+                .filter_map(|p| Some(Path::new(p.segments().ok()?, p.closed)))
+                .collect();
+            match part.pen {
+                Some(pen) => {
+                    for path in paths {
+                        drawing.add(ink, Kind::Line { pen }, vec![path]);
+                    }
+                }
+                None => {
+                    for shape in nested(paths) {
+                        drawing.add(ink, Kind::Shape, shape);
+                    }
+                }
+            }
+        }
+        drawing
+    }
+
     /// What was left out or changed, in words; empty where nothing was.
     #[must_use]
     pub fn report(&self) -> String {

@@ -8,7 +8,7 @@ use kurbo::{CubicBez, Line, Point, QuadBez};
 use usvg::roxmltree;
 use usvg::tiny_skia_path::PathSegment;
 
-use super::{Found, Raw, VectorError, VectorFile, finish};
+use super::{Found, PICTURES, Raw, VectorError, VectorFile, finish};
 
 /// Millimetres in a px.
 const MM: f64 = 25.4 / 96.0;
@@ -36,7 +36,7 @@ pub(super) fn read(bytes: &[u8]) -> Result<VectorFile, VectorError> {
         let kind = match node.tag_name().name() {
             _ if hidden => continue,
             "text" => "texts (set them as lettering, or turn them into outlines first)",
-            "image" => "pictures",
+            "image" => PICTURES,
             "foreignObject" => "foreign objects",
             "script" => "scripts",
             "animate" | "animateTransform" | "animateMotion" | "set" => "animations",

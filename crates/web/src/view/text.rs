@@ -60,7 +60,7 @@ pub(crate) fn small_area(mm2: f64) -> String {
 }
 
 /// A number of things in words.
-fn some(n: usize, one: &str) -> String {
+pub(crate) fn some(n: usize, one: &str) -> String {
     format!("{n} {one}{}", if n == 1 { "" } else { "s" })
 }
 

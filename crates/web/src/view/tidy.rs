@@ -58,6 +58,8 @@ pub(crate) fn name(edit: &Edit, unit: Unit) -> String {
     };
     let items = count(edit.items().len());
     match edit {
+        Edit::Mend { .. } => "Mended for the cut".to_owned(),
+        Edit::Inlay { items, .. } => format!("{} let in", text::some(items.len(), "shape")),
         Edit::Delete { .. } => format!("{items} deleted"),
         Edit::Duplicate { .. } => format!("{items} duplicated"),
         Edit::Group { .. } => format!("{items} grouped"),
