@@ -10,6 +10,7 @@
 //! moment. Originals are kept byte for byte; what is made from them is kept apart.
 
 mod jobs;
+mod materials;
 mod migrations;
 mod originals;
 mod results;
@@ -24,6 +25,7 @@ use r2d2_sqlite::SqliteConnectionManager;
 use rusqlite::OpenFlags;
 
 pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
+pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
 pub use steps::{Edits, History, Step};
 

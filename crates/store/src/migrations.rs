@@ -71,8 +71,22 @@ CREATE TABLE traced (
 ) STRICT, WITHOUT ROWID;
 ";
 
+/// The shop's own list of materials; jobs keep the values they were made with.
+const MATERIALS: &str = "
+CREATE TABLE materials (
+    id         INTEGER PRIMARY KEY,
+    body       TEXT    NOT NULL,
+    retired    INTEGER NOT NULL DEFAULT 0
+) STRICT;
+";
+
 pub(crate) fn all() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(ORIGINAL_OF_STEP), M::up(EDITS)])
+    Migrations::new(vec![
+        M::up(FIRST),
+        M::up(ORIGINAL_OF_STEP),
+        M::up(EDITS),
+        M::up(MATERIALS),
+    ])
 }
 
 #[cfg(test)]

@@ -37,6 +37,9 @@ pub enum StartError {
     /// The store cannot be opened.
     #[error(transparent)]
     Store(#[from] StoreError),
+    /// The materials that ship could not be put into the store.
+    #[error("the list of materials cannot be filled: {0}")]
+    Materials(String),
     /// The address cannot be listened on.
     #[error("cannot listen on {0}: {1}; is another copy running? Choose another with --addr")]
     Listen(SocketAddr, std::io::Error),
@@ -75,6 +78,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
     if demo && store.count_jobs()? == 0 {
         samples::fill(&store)?;
     }
+    pages::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
     let uploads = data.join("uploads");
     std::fs::create_dir_all(&uploads).map_err(|e| StartError::Folder(uploads.clone(), e))?;
     let listener = TcpListener::bind(addr).map_err(|e| StartError::Listen(addr, e))?;

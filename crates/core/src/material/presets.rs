@@ -106,11 +106,12 @@ fn board(
     }
 }
 
-const FILMS: [(&str, [u8; 3]); 9] = [
+const FILMS: [(&str, [u8; 3]); 10] = [
     ("White", [0xf6, 0xf5, 0xf1]),
     ("Black", [0x1d, 0x1c, 0x1f]),
     ("Cream", [0xf2, 0xe6, 0xc9]),
     ("Signal red", [0xb3, 0x27, 0x2d]),
+    ("Rust", [0xb5, 0x54, 0x2c]),
     ("Rose", [0xc9, 0x5d, 0x63]),
     ("Sea green", [0x2b, 0x6d, 0x78]),
     ("Night blue", [0x23, 0x2f, 0x5b]),
@@ -139,7 +140,7 @@ pub fn presets() -> Vec<Material> {
     };
     let calendered = Material {
         thickness: 0.08,
-        colours: colours(&FILMS[..7]),
+        colours: colours(&FILMS[..8]),
         stocks: vec![roll(610.0, 25_000.0), roll(1260.0, 50_000.0)],
         ..film(
             "Calendered vinyl",

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use actix_web::{HttpRequest, HttpResponse, Responder, get, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
+use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::stop::Stop;
 use inky_core::units::Unit;
@@ -16,6 +17,7 @@ use crate::error::WebError;
 use crate::pages::change::name_of_change;
 use crate::pages::choices::Choices;
 use crate::pages::saving;
+use crate::pages::stocked;
 use crate::pages::units::Reader;
 use crate::view::{Line, LineBody, Ticket, same_controls, ticket};
 use crate::workshop::{Outcome, Wanted};
@@ -51,6 +53,8 @@ pub(crate) struct Loaded {
     pub(crate) job: Job,
     history: History,
     pub(crate) recipe: Recipe,
+    /// The shop's materials that are offered.
+    materials: Vec<Material>,
 }
 
 impl Loaded {
@@ -62,7 +66,8 @@ impl Loaded {
         line: Line,
         unit: Unit,
     ) -> Ticket {
-        let mut ticket = ticket(&self.job, &self.history, recipe, outcome, line, unit);
+        let own = (&self.job, &self.history, self.materials.as_slice());
+        let mut ticket = ticket(own, recipe, outcome, line, unit);
         ticket.compare_with(beside, unit);
         ticket
     }
@@ -73,6 +78,11 @@ pub(crate) fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
         job: store.job(id)?,
         history: store.history(id)?,
         recipe: saving::recipe(store, id)?,
+        materials: stocked::all(store)?
+            .into_iter()
+            .filter(|m| !m.retired)
+            .map(|m| m.material)
+            .collect(),
     })
 }
 
@@ -283,13 +293,14 @@ async fn choose(
     }
     let beside = remembered(&shop, *id).await?;
     let both = (outcome.as_ref(), beside.as_deref());
-    let reshaped = aside || !same_controls(&now.recipe, &recipe);
+    // The Size line lists checks, which change with every size.
+    let reshaped = aside || form.line() == Line::Size || !same_controls(&now.recipe, &recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
             &request,
             now.ticket(&recipe, both, form.line(), reader.0),
             true,
-            false,
+            reshaped,
         ));
     };
     let name = if aside {

@@ -57,6 +57,7 @@ fn traces_anew(old: &Recipe, new: &Recipe) -> bool {
     let plain = |recipe: &Recipe| {
         let mut recipe = recipe.traced();
         recipe.size = old.size;
+        recipe.layers = old.layers.clone();
         recipe.inks.switched.clear();
         recipe.inks.names.clear();
         recipe.inks.repainted.clear();

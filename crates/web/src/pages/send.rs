@@ -1,7 +1,11 @@
 //! Files to take away: the cut file, a picture of it, the original.
 
+use std::sync::Arc;
+
 use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, get, web};
+use inky_core::build;
+use inky_core::shapes::Design;
 use inky_formats::{png, svg};
 use inky_store::JobId;
 use serde::Deserialize;
@@ -9,7 +13,7 @@ use serde::Deserialize;
 use crate::Shop;
 use crate::error::WebError;
 use crate::pages::saving;
-use crate::workshop::Wanted;
+use crate::workshop::{Outcome, Wanted};
 
 #[derive(Deserialize)]
 struct Drawn {
@@ -60,13 +64,18 @@ fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpRe
 async fn current(
     shop: &web::Data<Shop>,
     id: JobId,
-) -> Result<(String, std::sync::Arc<crate::workshop::Outcome>), WebError> {
+) -> Result<(String, Arc<Outcome>), WebError> {
     let store = shop.store.clone();
     let (title, recipe) = web::block(move || -> Result<_, WebError> {
         Ok((store.job(id)?.details.title, saving::recipe(&store, id)?))
     })
     .await??;
     Ok((title, shop.workshop.trace(id, recipe, Wanted::Kept).await?))
+}
+
+/// What the machine is sent: layers as they are built.
+fn as_cut(outcome: &Outcome) -> Design {
+    build::as_cut(&outcome.design, &outcome.checked().built)
 }
 
 #[get("/jobs/{id}/cut.svg")]
@@ -84,7 +93,7 @@ async fn cut_svg(
     let name = title.clone();
     let body = shop
         .workshop
-        .run(move |_| Ok(svg::write(&outcome.design, &title, style)))
+        .run(move |_| Ok(svg::write(&as_cut(&outcome), &title, style)))
         .await?;
     Ok(download(&name, "svg", "image/svg+xml", body.into_bytes()))
 }
@@ -105,7 +114,7 @@ async fn cut_png(
     }
     let body = shop
         .workshop
-        .run(move |_| Ok(png::write_design(&outcome.design, ppi)?))
+        .run(move |_| Ok(png::write_design(&as_cut(&outcome), ppi)?))
         .await?;
     Ok(download(&title, "png", "image/png", body))
 }

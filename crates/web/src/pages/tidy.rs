@@ -1,6 +1,7 @@
 //! Edits of the outlines: done, looked at before, and what the bench needs to show them.
 
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
+use inky_core::recipe::Recipe;
 use inky_core::tidy::follow;
 use inky_core::tidy::refit::{self, Pieces, Within};
 use inky_core::tidy::rules::{self, Rules};
@@ -144,18 +145,7 @@ pub(crate) async fn do_edit(
     let name = tidy::name(&edit, reader.0);
     let now = loaded(shop, id).await?;
     let mut recipe = now.recipe.with_edit(edit);
-    if now.recipe.tidy.is_none() {
-        let before = shop
-            .workshop
-            .trace(id, now.recipe.clone(), Wanted::Kept)
-            .await?;
-        let store = shop.store.clone();
-        let data = DrawingData::of(&before.drawing());
-        let kept = web::block(move || keep_traced(&store, &data)).await??;
-        if let Some(tidy) = &mut recipe.tidy {
-            tidy.kept = Some(kept);
-        }
-    }
+    keep_first(shop, id, &now.recipe, &mut recipe).await?;
     // Done before it is stored: what cannot be done never becomes a step.
     let outcome = shop
         .workshop
@@ -167,6 +157,26 @@ pub(crate) async fn do_edit(
     let both = (outcome.as_ref(), beside.as_deref());
     let ticket = after.ticket(&recipe, both, Line::Tidy, reader.0);
     Ok(answer(request, ticket, true, false))
+}
+
+/// Keeps the traced drawing with the first edit of it, so that edits find the shapes they name.
+pub(crate) async fn keep_first(
+    shop: &web::Data<Shop>,
+    id: JobId,
+    old: &Recipe,
+    new: &mut Recipe,
+) -> Result<(), WebError> {
+    if old.tidy.is_some() || new.tidy.is_none() {
+        return Ok(());
+    }
+    let before = shop.workshop.trace(id, old.clone(), Wanted::Kept).await?;
+    let store = shop.store.clone();
+    let data = DrawingData::of(&before.drawing());
+    let kept = web::block(move || keep_traced(&store, &data)).await??;
+    if let Some(tidy) = &mut new.tidy {
+        tidy.kept = Some(kept);
+    }
+    Ok(())
 }
 
 /// Keeps the drawing that edits begin with; its name.

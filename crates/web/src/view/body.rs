@@ -2,15 +2,18 @@
 
 use inky_core::clean::Step;
 use inky_core::inks::InkMode;
+use inky_core::material::Material;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::settings::Settings;
 use inky_core::shapes::Edges;
 use inky_core::units::Unit;
 use inky_formats::lettering;
 
+use super::checks::{self, SizeBody};
 use super::clean::{self, StepRow};
 use super::inks::{InksBody, inks_body};
 use super::job::{Line, ppi};
+use super::layers::{self, LayersBody};
 use super::rail::name_of;
 use super::text::{self, Bit, bits};
 use super::tidy::{self, TidyBody};
@@ -30,6 +33,15 @@ pub(crate) struct Slider {
     pub(crate) has_automatic: bool,
 }
 
+/// What the lines show beside the recipe and its outcome.
+#[derive(Clone, Copy)]
+pub(super) struct Around<'a> {
+    /// The shop's materials that are offered.
+    pub(super) materials: &'a [Material],
+    /// Names of the steps up to the one in force.
+    pub(super) history: &'a [String],
+}
+
 /// The controls of the open line.
 pub(crate) enum LineBody {
     Artwork {
@@ -47,17 +59,20 @@ pub(crate) enum LineBody {
         edges: &'static str,
     },
     Tidy(Box<TidyBody>),
-    Size {
-        width: String,
-        height: String,
-        locked: bool,
-    },
+    Layers(Box<LayersBody>),
+    Size(Box<SizeBody>),
     Send,
 }
 
 /// The controls of a line, showing what the recipe and its outcome say.
-pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> LineBody {
-    let (design, settings) = (&outcome.design, &outcome.settings);
+pub(super) fn body(
+    line: Line,
+    recipe: &Recipe,
+    outcome: &Outcome,
+    around: Around<'_>,
+    unit: Unit,
+) -> LineBody {
+    let settings = &outcome.settings;
     match line {
         Line::Artwork => artwork_body(outcome, unit),
         Line::Clean => LineBody::Clean {
@@ -74,11 +89,20 @@ pub(super) fn body(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -
             },
         },
         Line::Tidy => LineBody::Tidy(Box::new(tidy_body(recipe, outcome, unit))),
-        Line::Size => LineBody::Size {
-            width: text::side(design.size.width.get(), unit),
-            height: text::side(design.size.height.get(), unit),
-            locked: recipe.size.locked,
-        },
+        Line::Layers => {
+            let own = recipe.layers.materials.iter();
+            let shop = around.materials;
+            let other = |m: &Material| shop.iter().any(|s| s.name == m.name && s != m);
+            let names: Vec<String> = shop.iter().map(|m| m.name.clone()).collect();
+            let stale = own.clone().any(other);
+            LineBody::Layers(Box::new(layers::body(recipe, outcome, (&names, stale), unit)))
+        }
+        Line::Size => LineBody::Size(Box::new(checks::body(
+            recipe,
+            outcome,
+            around.history,
+            unit,
+        ))),
         Line::Send => LineBody::Send,
     }
 }
@@ -121,15 +145,17 @@ pub(super) fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
             all.map(slider).collect()
         }
         LineBody::Trace { sliders, .. } => sliders.iter().map(slider).collect(),
-        LineBody::Size { width, height, .. } => {
+        LineBody::Size(size) => {
             vec![
-                ("width", width.clone(), false),
-                ("height", height.clone(), false),
+                ("width", size.width.clone(), false),
+                ("height", size.height.clone(), false),
             ]
         }
-        LineBody::Artwork { .. } | LineBody::Clean { .. } | LineBody::Tidy(_) | LineBody::Send => {
-            Vec::new()
-        }
+        LineBody::Artwork { .. }
+        | LineBody::Clean { .. }
+        | LineBody::Tidy(_)
+        | LineBody::Layers(_)
+        | LineBody::Send => Vec::new(),
     }
 }
 

@@ -2,15 +2,18 @@
 
 use inky_core::clean::Action;
 use inky_core::inks::InkMode;
+use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
 use inky_core::trace;
 use inky_core::units::{MM_PER_INCH, Unit};
 use inky_store::{History, Job};
 
-use super::body::{LineBody, body, original_px, original_size, shown};
+use super::body::{Around, LineBody, body, original_px, original_size, shown};
+use super::checks::{self, WorkOrder};
 use super::clean;
 use super::inks;
+use super::layers::{self, LayerRow};
 use super::rail::{Figure, RailInk, figures, rail};
 use super::text::{self, Bit, bits};
 use super::tidy;
@@ -24,17 +27,19 @@ pub(crate) enum Line {
     Inks,
     Trace,
     Tidy,
+    Layers,
     Size,
     Send,
 }
 
 impl Line {
-    pub(crate) const ALL: [Self; 7] = [
+    pub(crate) const ALL: [Self; 8] = [
         Self::Artwork,
         Self::Clean,
         Self::Inks,
         Self::Trace,
         Self::Tidy,
+        Self::Layers,
         Self::Size,
         Self::Send,
     ];
@@ -47,6 +52,7 @@ impl Line {
             Self::Inks => "inks",
             Self::Trace => "trace",
             Self::Tidy => "tidy",
+            Self::Layers => "layers",
             Self::Size => "size",
             Self::Send => "send",
         }
@@ -63,6 +69,7 @@ impl Line {
             Self::Inks => "Inks",
             Self::Trace => "Trace",
             Self::Tidy => "Tidy",
+            Self::Layers => "Layers",
             Self::Size => "Size",
             Self::Send => "Send",
         }
@@ -76,7 +83,8 @@ impl Line {
             Self::Inks => &["count", "threshold", "above", "rim_width"],
             Self::Trace => &["tolerance", "corner", "smooth", "min_part"],
             Self::Tidy => &["tidy"],
-            Self::Size => &["width", "height"],
+            Self::Layers => &["layers", "margin", "registration", "inlay", "bridges"],
+            Self::Size => &["width", "height", "scale", "measured", "drawn", "stock", "checks"],
             Self::Send => &["ppi"],
         }
     }
@@ -138,6 +146,11 @@ pub(crate) struct Ticket {
     /// A sentence of figures under the open line's controls, for lines that may have one.
     pub(crate) facts: Option<Vec<Bit>>,
     pub(crate) unit: &'static str,
+    /// Its layers, the topmost first; not for quick answers.
+    pub(crate) layers: Vec<LayerRow>,
+    /// Whether the rail shows layers rather than inks.
+    pub(crate) layered: bool,
+    pub(crate) order: Option<WorkOrder>,
     /// Whether its outlines were edited.
     edited: bool,
 }
@@ -158,8 +171,7 @@ impl Ticket {
 
 /// Everything shown of a job and one outcome of it.
 pub(crate) fn ticket(
-    job: &Job,
-    history: &History,
+    (job, history, materials): (&Job, &History, &[Material]),
     recipe: &Recipe,
     outcome: &Outcome,
     open: Line,
@@ -188,7 +200,16 @@ pub(crate) fn ticket(
         None => format!("traced: {}", text::counts(f.shapes, f.strokes, f.nodes)),
     };
     let at = history.at;
-    let body = body(open, recipe, outcome, unit);
+    let done = history.steps.iter().filter(|(n, _)| *n <= at);
+    let done: Vec<String> = done.map(|(_, name)| name.clone()).collect();
+    let around = Around {
+        materials,
+        history: &done,
+    };
+    let body = body(open, recipe, outcome, around, unit);
+    let names: Vec<String> = materials.iter().map(|m| m.name.clone()).collect();
+    let checked = outcome.if_checked();
+    let rows = checked.map_or_else(Vec::new, |c| layers::rows(recipe, outcome, c, &names, unit));
     // Figures chosen for a reduced copy are not those of the piece.
     let shown = if outcome.reduced {
         Vec::new()
@@ -262,6 +283,9 @@ pub(crate) fn ticket(
         shown,
         facts: facts(open, outcome, unit),
         unit: unit.symbol(),
+        layered: matches!(open, Line::Layers | Line::Size | Line::Send) && !rows.is_empty(),
+        layers: rows,
+        order: checked.map(|c| checks::work_order(recipe, c, unit)),
         edited: recipe.tidy.is_some(),
     }
 }
@@ -323,10 +347,12 @@ fn summary(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String
             )
         }
         Line::Tidy => tidy::summary(recipe.tidy.as_ref().map_or(&[], |t| &t.edits), unit),
+        Line::Layers => layers::summary(&recipe.layers, outcome.if_checked(), unit),
         Line::Size => format!(
-            "**{} × {}** {symbol}",
+            "**{} × {}** {symbol}{}",
             text::side(design.size.width.get(), unit),
-            text::side(design.size.height.get(), unit)
+            text::side(design.size.height.get(), unit),
+            checks::summary(outcome.if_checked())
         ),
         Line::Send => {
             let (length, symbol) = text::long_length(f.cut_length, unit);
@@ -371,6 +397,7 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
             }
         }
         Line::Tidy => "Click a shape, or drag a box around several. Again on the same place reaches what lies under it; Shift adds.".to_owned(),
+        Line::Layers => layers::why(&recipe.layers),
         Line::Size if recipe.size.locked => "One side follows from the other.".to_owned(),
         Line::Size => "Both sides are free: the picture may be stretched.".to_owned(),
         Line::Send => {
@@ -431,6 +458,6 @@ fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
             }
         ),
         Line::Trace => too_wide(outcome, unit),
-        Line::Artwork | Line::Clean | Line::Inks | Line::Tidy => return None,
+        Line::Artwork | Line::Clean | Line::Inks | Line::Tidy | Line::Layers => return None,
     }))
 }

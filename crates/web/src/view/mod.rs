@@ -1,10 +1,13 @@
 //! Figures turned into words for the templates, which do no arithmetic.
 
 mod body;
+mod checks;
 pub(crate) mod clean;
 mod inks;
 mod job;
 mod jobs;
+mod layers;
+pub(crate) mod materials;
 mod rail;
 pub(crate) mod text;
 pub(crate) mod tidy;

@@ -15,7 +15,7 @@ use inky_core::stop::Stop;
 use inky_store::{JobId, Store};
 use tokio::sync::oneshot;
 
-pub(crate) use stages::{Arrived, Outcome, Stages};
+pub(crate) use stages::{Arrived, Checked, Outcome, Stages};
 
 use crate::error::WebError;
 

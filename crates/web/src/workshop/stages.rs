@@ -7,11 +7,14 @@
 
 use std::borrow::Cow;
 use std::num::NonZeroUsize;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use inky_core::boundary::{self, Bounded};
+use inky_core::build::{Built, build};
+use inky_core::check::{self, Finding, Weeding};
 use inky_core::clean::{self, Cleaned, Step};
 use inky_core::fit::{self, FittedMap};
+use inky_core::layers::LayerChoice;
 use inky_core::inks::{self, Asked, EnclosedPart, InkId, InkMode, Solid, Tone};
 use inky_core::picture::Picture;
 use inky_core::recipe::Recipe;
@@ -57,6 +60,10 @@ pub(crate) struct Outcome {
     pub(crate) fitted: Arc<FittedMap>,
     /// How many edits its outlines have had.
     pub(crate) edits: usize,
+    /// What was chosen of layers and material.
+    pub(crate) layers: LayerChoice,
+    /// Its layers, and whether they can be cut; not for quick answers.
+    checked: OnceLock<Checked>,
     /// What the artwork is worth; not for quick answers until it was measured once.
     pub(crate) worth: Option<Arc<Worth>>,
     /// Pixels of each tone; with several inks not for quick answers.
@@ -65,7 +72,34 @@ pub(crate) struct Outcome {
     pub(crate) enclosed: Vec<EnclosedPart>,
 }
 
+/// Layers of a result, held against what their materials forgive.
+pub(crate) struct Checked {
+    pub(crate) built: Built,
+    pub(crate) findings: Vec<Finding>,
+    pub(crate) weeding: Weeding,
+}
+
 impl Outcome {
+    /// Its layers and what the checks find; made at the first call, which is not for the server's
+    /// own threads.
+    pub(crate) fn checked(&self) -> &Checked {
+        self.checked.get_or_init(|| {
+            let built = build(&self.design, &self.layers);
+            let findings = check::check(&built, &self.layers);
+            let weeding = check::weeding(&built);
+            Checked {
+                built,
+                findings,
+                weeding,
+            }
+        })
+    }
+
+    /// The same where it was made already.
+    pub(crate) fn if_checked(&self) -> Option<&Checked> {
+        self.checked.get()
+    }
+
     /// The outlines as items.
     pub(crate) fn drawing(&self) -> Cow<'_, Drawing> {
         match &self.edited {
@@ -218,6 +252,9 @@ impl Stages {
         let arrived = self.artwork(job)?;
         let key = digest(&[&arrived.sha256, &serde_json::to_string(recipe)?]);
         if let Some(found) = self.outcomes.get(&key) {
+            if !quick {
+                found.checked();
+            }
             return Ok(found);
         }
         recipe.check().map_err(|e| WebError::Field {
@@ -254,6 +291,10 @@ impl Stages {
             let mut outcome = self.make(base, &asked, recipe, stop)?;
             if let Some(tidy) = &whole.tidy {
                 self.edit(&mut outcome, whole, tidy, stop)?;
+            }
+            stop.check()?;
+            if !quick {
+                outcome.checked();
             }
             Ok(outcome)
         })
@@ -384,6 +425,8 @@ impl Stages {
             edited: None,
             fitted,
             edits: 0,
+            layers: recipe.layers.clone(),
+            checked: OnceLock::new(),
         })
     }
 }

@@ -6,10 +6,13 @@ import { mount as drop } from './drop.js';
 import { mount as field } from './field.js';
 import { mount as inktools } from './inktools.js';
 import { listen as listenToKeys } from './keys.js';
+import { mount as layers } from './layers.js';
 import { mount as merging } from './merging.js';
+import { mount as sizing } from './sizing.js';
+import { mount as stacking } from './stacking.js';
 import { mount as tidy } from './tidy.js';
 
-const modules = { bench, choices, clean, drop, field, inktools, merging, tidy };
+const modules = { bench, choices, clean, drop, field, inktools, layers, merging, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 
@@ -20,7 +23,10 @@ function mountAll() {
       mounted.delete(element);
     }
   }
-  for (const element of document.querySelectorAll('[data-mount]')) {
+  // The bench comes first: what is mounted beside it asks it for views and tools.
+  const all = [...document.querySelectorAll('[data-mount]')];
+  all.sort((a, b) => Number(b.dataset.mount === 'bench') - Number(a.dataset.mount === 'bench'));
+  for (const element of all) {
     const mount = modules[element.dataset.mount];
     if (mount && !mounted.has(element)) mounted.set(element, mount(element));
   }

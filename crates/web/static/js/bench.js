@@ -1,8 +1,10 @@
 // The bench: the design at true scale, its views, the wipe between two of them, the tool in hand.
+import * as built from './built.js';
 import * as draw from './draw.js';
 import { listen } from './gestures.js';
 import { isTyping } from './keys.js';
 import { Layer } from './layer.js';
+import * as overlays from './overlays.js';
 import { loupe } from './loupe.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
@@ -35,7 +37,7 @@ export function mount(element) {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
     transform: null, artwork: null, solid: null, solidKey: '', cleaned: null, cleanedKey: '', frame: '',
-    design: null, remembered: null, rememberedKey: '', pointer: null, loupe: false, tool: null, before: null,
+    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, grid: 0, pointer: null, loupe: false, tool: null, before: null,
   };
   const painted = ['outlines', 'wireframe', 'strayed'];
   const off = new AbortController();
@@ -93,6 +95,7 @@ export function mount(element) {
       if (state.design) draw.covered(context, state.design, px, c);
     }
     if (name === 'solid' && state.solid) image(state.solid);
+    if (built.isBuilt(name) && state.built) built.paint(context, state.built, name, state, px, c);
     if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
     if (painted.includes(name)) {
       if (state.fade < 1) {
@@ -113,8 +116,9 @@ export function mount(element) {
       canvas.height = Math.round(h * ratio);
     }
     if (state.fitted) {
-      const inner = fit(state.width, state.height, w - RULER, h - RULER, Math.min(MARGIN, w / 10, h / 10));
-      state.transform = { ...inner, x: inner.x + RULER, y: inner.y + RULER };
+      const box = built.extent(state.built, state.view, state.width, state.height);
+      const inner = fit(box.w, box.h, w - RULER, h - RULER, Math.min(MARGIN, w / 10, h / 10));
+      state.transform = { ...inner, x: inner.x + RULER - box.x * inner.scale, y: inner.y + RULER - box.y * inner.scale };
     }
     const t = state.transform;
     const c = colours();
@@ -134,8 +138,9 @@ export function mount(element) {
       context.translate(t.x, t.y);
       context.scale(t.scale, t.scale);
       context.fillStyle = c.stock;
-      context.fillRect(0, 0, state.width, state.height);
+      if (name !== 'stock') context.fillRect(0, 0, state.width, state.height);
       paintView(context, name, c, px);
+      if (state.grid) overlays.grid(context, state.grid, seen.seen, px, c);
       context.restore();
     };
     const still = (context) => {
@@ -158,6 +163,8 @@ export function mount(element) {
         context.fillText(state.over, split - 8 - context.measureText(state.over).width, top + 8);
       }
       if (state.tool?.still) held(context, (own) => state.tool.still(own, px, seen));
+      if (state.preview) held(context, (own) => { if (onStock()) own.transform(...onStock()); overlays.preview(own, state.preview, px); });
+      if (state.marks.length) overlays.marks(context, state.marks, (at) => { const [x, y] = overlays.placed(at, onStock()); return [t.x + x * t.scale, t.y + y * t.scale]; });
     };
     const seen = { width: state.width, height: state.height, seen: [...toMm(t, 0, 0), ...toMm(t, w, h)] };
     const held = (context, paint) => {
@@ -184,7 +191,7 @@ export function mount(element) {
     if (state.view === 'strayed' && !state.peek && state.design) {
       draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
     }
-    measure(context, t, state.width, state.height, shown, c);
+    if (!['stock', 'apart'].includes(shownView)) measure(context, t, state.width, state.height, shown, c);
     rulers(context, t, w, h, unit, c);
     find('.pens').hidden = state.view !== 'outlines' || !state.design?.strokes.length;
     handle.hidden = !wiping;
@@ -203,6 +210,8 @@ export function mount(element) {
     find('.where').textContent = `x ${x}  y ${y} ${unit}  ·  ${zoom}`;
   }
 
+  /** From the design to the stock, where that is what is seen. */
+  const onStock = () => (state.view === 'stock' && !state.peek ? state.built?.stock?.map : null);
   const looksAt = (name) => state.view === name || state.over === name;
 
   /** Fetches what a result draws; the old one stays until the new one is there. */
@@ -222,6 +231,10 @@ export function mount(element) {
       if (rememberedKey !== state.rememberedKey) {
         Object.assign(next, { remembered: rememberedKey ? await outlines(rememberedKey) : null, rememberedKey });
       }
+      if (built.isBuilt(state.view) && state.builtKey !== key) {
+        const answer = await fetch(`${base}/layers.json`, { signal });
+        if (answer.ok) Object.assign(next, { built: built.prepare(await answer.json()), builtKey: key });
+      }
       if (looksAt('solid') && state.solidKey !== solidKey) {
         Object.assign(next, { solid: await loadImage(`${base}/solid.png?${solidKey}`, signal), solidKey });
       }
@@ -232,6 +245,7 @@ export function mount(element) {
       if (signal.aborted) return;
       Object.assign(state, next, { frame, width: Number(element.dataset.width), height: Number(element.dataset.height) });
       element.dataset.shown = key;
+      element.dataset.built = state.builtKey;
       redraw();
       element.dispatchEvent(new Event('drawn'));
     } catch (error) {
@@ -245,6 +259,7 @@ export function mount(element) {
     state.view = view;
     for (const b of element.querySelectorAll('[data-view]')) b.setAttribute('aria-pressed', String(b.dataset.view === view));
     if (looksAt('solid') && state.solidKey !== element.dataset.solid) reload();
+    if (built.isBuilt(view) && state.builtKey !== element.dataset.key) reload();
     redraw();
   }
 
@@ -268,6 +283,16 @@ export function mount(element) {
     choose(view);
   });
   on(element, 'again', redraw);
+  // What lies over every view.
+  on(element, 'marks', ({ detail }) => { state.marks = detail; redraw(); });
+  on(element, 'preview', ({ detail }) => { state.preview = detail ? new Path2D(detail) : null; redraw(); });
+  on(element, 'grid', ({ detail }) => { state.grid = detail; redraw(); });
+  on(element, 'zoom-to', ({ detail: at }) => {
+    const [x, y] = overlays.placed(at, onStock());
+    const scale = Math.max(state.transform.scale, TRUE_SCALE * 6);
+    Object.assign(state, { fitted: false, transform: { scale, x: (canvas.clientWidth + RULER) / 2 - x * scale, y: (canvas.clientHeight + RULER) / 2 - y * scale } });
+    redraw();
+  });
 
   // The wipe.
   const wipeTo = (fraction) => { state.wipe = Math.min(1, Math.max(0, fraction)); again(); };

@@ -1,0 +1,109 @@
+// The Layers line: what the bench shows of layers, pieces that are picked, bridges drawn by hand.
+import { ask, take } from './ask.js';
+import { bridgeTool } from './bridgetool.js';
+import { isTyping } from './keys.js';
+import { Picked } from './picked.js';
+import { pickTool } from './picktool.js';
+
+// What the bench shows outlives a change of the ticket.
+let shows = 'assembled';
+let fold = null;
+
+/**
+ * @param {HTMLElement} element
+ * @returns {() => void} takes the tools off the bench again
+ */
+export function mount(element) {
+  const bench = document.getElementById('bench');
+  const canvas = bench.querySelector('canvas');
+  const find = (selector) => element.querySelector(selector);
+  const { job } = element.dataset;
+  const off = new AbortController();
+  const on = (target, name, listener) => target.addEventListener(name, listener, { signal: off.signal });
+  const picked = new Picked();
+  const px = () => 1 / Number(canvas.dataset.view.split(' ')[0]);
+  const change = (values) => ask(`/jobs/${job}/layers`, { line: 'layers', ...values });
+  const say = (words) => { find('#problem-layers').textContent = words; };
+  let bridges = [];
+  let inHand = 'pick';
+
+  const look = (view) => {
+    shows = view;
+    for (const b of element.querySelectorAll('[data-shows]')) b.setAttribute('aria-pressed', String(b.dataset.shows === view));
+    bench.dispatchEvent(new CustomEvent('look', { detail: view }));
+  };
+  const tell = () => {
+    const all = picked.all;
+    find('#layer-picked').textContent = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked.` : 'Nothing is picked.';
+    element.dataset.picked = picked.ids.join(' ');
+    bench.dispatchEvent(new Event('again'));
+  };
+  async function load() {
+    const { key } = bench.dataset;
+    const get = async (what) => {
+      const answer = await fetch(`/jobs/${job}/results/${key}/${what}.json`, { signal: off.signal });
+      return answer.ok ? answer.json() : null;
+    };
+    const [items, built] = await Promise.all([get('items'), get('layers')]);
+    if (bench.dataset.key !== key) return;
+    if (items) picked.show(items.items);
+    bridges = built?.bridges ?? [];
+    element.dataset.items = key;
+    tell();
+  }
+  const tools = {
+    // Pieces are picked here; they are moved in Tidy.
+    pick: () => pickTool(picked, { px, snaps: {}, grid: 5, changed: tell, send: () => tell(), lasso: false }),
+    bridge: () => bridgeTool({
+      px, bridges: () => bridges,
+      draw: (line) => change({ do: 'bridge-add', value: line.join(','), more: find('#bridge-width').value }),
+      move: (n, line) => change({ do: 'bridge-move', other: String(n), value: line.join(',') }),
+      remove: (n) => change({ do: 'bridge-remove', value: String(n) }),
+    }),
+  };
+  let tool = null;
+  const hold = (name) => {
+    inHand = name;
+    tool = tools[name]();
+    take(tool);
+    for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
+  };
+  on(bench, 'drawn', () => load().catch(() => {}));
+  on(bench, 'down-tools', () => hold('pick'));
+  on(element, 'click', ({ target }) => {
+    const button = target.closest('button');
+    if (!button) return;
+    const { shows: view, tool: wanted } = button.dataset;
+    if (view) look(view);
+    if (wanted) hold(wanted === inHand ? 'pick' : wanted);
+    if (button.hasAttribute('data-pick-all')) {
+      const inks = new Set(picked.all.map((i) => i.ink));
+      if (!inks.size) say('Click a piece of the layer on the bench first.');
+      picked.set(picked.items.filter((i) => inks.has(i.ink)).map((i) => i.id));
+      tell();
+    }
+    const items = picked.ids.join(',');
+    if (button.hasAttribute('data-recolour')) change({ do: 'recolour', items, value: find('#to-layer').value });
+    if (button.hasAttribute('data-inlay')) change({ do: 'inlay', items, value: find('#inlay-material').value, more: find('#inlay-fit').value });
+    if (button.hasAttribute('data-plate')) change({ do: 'backing', value: find('#inlay-material').value, more: find('#plate-margin').value });
+  });
+  on(document, 'keydown', (event) => {
+    if (isTyping(event) || inHand !== 'bridge') return;
+    if (event.key === 'Delete' || event.key === 'Backspace') { event.preventDefault(); tool.act('delete'); }
+  });
+  on(element, 'click', ({ target }) => {
+    const head = target.closest('summary');
+    // It opens after the click.
+    if (head) fold = head.parentElement.open ? null : head.parentElement.id;
+  });
+  if (fold) for (const own of element.querySelectorAll('.fold')) own.open = own.id === fold;
+  hold('pick');
+  look(find(`[data-shows="${shows}"]`) ? shows : 'assembled');
+  if (bench.dataset.shown) load().catch(() => {});
+  return () => {
+    off.abort();
+    take(null);
+    // Another line may show what it wants.
+    bench.dispatchEvent(new CustomEvent('look', { detail: null }));
+  };
+}
