@@ -83,14 +83,7 @@ struct Piece {
 
 impl Piece {
     fn design(&self) -> Design {
-        let mut design = self.drawing.design(&self.page, &Default::default());
-        // A colour of which nothing is left is no layer.
-        for ink in &mut design.inks {
-            if ink.shapes + ink.strokes == 0 {
-                ink.letter = None;
-            }
-        }
-        design
+        self.drawing.design(&self.page, &Default::default())
     }
 
     fn checked(&self) -> (Built, Vec<Finding>) {

@@ -51,21 +51,6 @@ async fn with_shift(b: &Browser, place: (f64, f64)) -> Result<()> {
     Ok(())
 }
 
-async fn choose(b: &Browser, css: &str, option: &str) -> Result<()> {
-    let script = "const s = document.querySelector(arguments[0]); \
-        s.value = [...s.options].find((o) => o.text.includes(arguments[1]))?.value; \
-        s.dispatchEvent(new Event('change', { bubbles: true })); return s.value !== ''";
-    let chosen = b
-        .page
-        .execute(script, vec![css.into(), option.into()])
-        .await?;
-    ensure!(
-        chosen.json().as_bool() == Some(true),
-        "{css} has no {option}"
-    );
-    Ok(())
-}
-
 async fn unfold(b: &Browser, css: &str) -> Result<()> {
     let script = "document.querySelector(arguments[0]).closest('details').open = true";
     b.page.execute(script, vec![css.into()]).await?;
@@ -101,7 +86,7 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         picked(b, "3 items").await?;
         // The lid gets another ink.
         b.point(LID).await?;
-        choose(b, "#tidy-ink", "Sand").await?;
+        b.choose("#tidy-ink", "Sand").await?;
         b.click("[data-act=ink]").await?;
         step(b, "1 item in another ink").await?;
         // A border around it all, found and deleted by rule.
@@ -579,7 +564,7 @@ async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
         picked(b, "43.6 cm²").await?;
         // Cut out of what lies under it; mitred, straight, inwards.
         b.point(KNOB).await?;
-        choose(b, "#offset-join", "mitred").await?;
+        b.choose("#offset-join", "mitred").await?;
         b.click("[data-act=shrink]").await?;
         step(b, "1 item offset by -1.00 mm").await?;
         b.click("#offset-under").await?;

@@ -18,6 +18,7 @@ pub mod build;
 pub mod centre;
 pub mod check;
 pub mod clean;
+mod expression;
 pub mod fit;
 pub mod inks;
 pub mod layers;

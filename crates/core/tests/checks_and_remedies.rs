@@ -78,9 +78,6 @@ fn mended(d: &Design, choice: &LayerChoice, kind: Kind, remedy: Remedy) -> (Desi
         sound(&drawing);
     }
     let mut after = drawing.design(d, &Default::default());
-    for (new, old) in after.inks.iter_mut().zip(&d.inks) {
-        new.letter.clone_from(&old.letter);
-    }
     if let Some(size) = size {
         after.size = size;
     }

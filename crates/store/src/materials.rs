@@ -25,7 +25,8 @@ impl Store {
     /// When the store fails.
     pub fn materials(&self) -> Result<Vec<StoredMaterial>, StoreError> {
         let connection = self.reader()?;
-        let mut query = connection.prepare_cached("SELECT id, body, retired FROM materials ORDER BY id")?;
+        let mut query =
+            connection.prepare_cached("SELECT id, body, retired FROM materials ORDER BY id")?;
         let rows = query.query_map([], |row| {
             Ok(StoredMaterial {
                 id: row.get(0)?,

@@ -230,6 +230,32 @@ impl Browser {
         Ok(())
     }
 
+    /// Chooses an option of a list by a part of its text.
+    pub(crate) async fn choose(&self, css: &str, option: &str) -> Result<()> {
+        self.find(css).await?;
+        let script = "const s = document.querySelector(arguments[0]); \
+            s.value = [...s.options].find((o) => o.text.includes(arguments[1]))?.value; \
+            s.dispatchEvent(new Event('change', { bubbles: true })); return s.value !== ''";
+        let chosen = self
+            .page
+            .execute(script, vec![css.into(), option.into()])
+            .await?;
+        anyhow::ensure!(
+            chosen.json().as_bool() == Some(true),
+            "{css} has no {option}"
+        );
+        Ok(())
+    }
+
+    /// Types over a field and leaves it, so that it counts.
+    pub(crate) async fn enter(&self, css: &str, text: &str) -> Result<()> {
+        let fold = "const f = document.querySelector(arguments[0])?.closest('details'); if (f) f.open = true";
+        self.page.execute(fold, vec![css.into()]).await?;
+        self.retype(css, text).await?;
+        self.find(css).await?.send_keys(Key::Tab).await?;
+        Ok(())
+    }
+
     /// Clicks on the bench at a place of the piece, mm.
     pub(crate) async fn point(&self, place: (f64, f64)) -> Result<()> {
         let (x, y) = self.on_screen(place).await?;

@@ -148,7 +148,7 @@ impl Built {
     }
 }
 
-/// The inks that are kept, from the bottom.
+/// The inks that are kept and drawn with, from the bottom.
 #[must_use]
 pub fn order(design: &Design, choice: &LayerChoice) -> Vec<InkId> {
     let solid = |n: usize| {
@@ -157,7 +157,8 @@ pub fn order(design: &Design, choice: &LayerChoice) -> Vec<InkId> {
     };
     let mut all: Vec<(Option<usize>, f64, InkId)> = Vec::new();
     for (n, ink) in design.inks.iter().enumerate() {
-        if ink.letter.is_some() {
+        // An ink whose pieces are all on other layers is no layer.
+        if ink.letter.is_some() && ink.shapes + ink.strokes > 0 {
             let named = choice.order.iter().position(|&c| c == ink.colour);
             all.push((named, solid(n), InkId(n as u8)));
         }

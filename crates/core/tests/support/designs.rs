@@ -36,11 +36,5 @@ pub(crate) fn design(shapes: &[(Rgb, Vec<Ring>)]) -> Design {
         too_wide: Vec::new(),
         figures: Default::default(),
     };
-    let mut design = d.design(&empty, &Default::default());
-    for ink in &mut design.inks {
-        if ink.shapes == 0 {
-            ink.letter = None;
-        }
-    }
-    design
+    d.design(&empty, &Default::default())
 }

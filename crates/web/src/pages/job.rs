@@ -27,6 +27,7 @@ use crate::workshop::{Outcome, Wanted};
 struct Page {
     t: Ticket,
     swap: bool,
+    reshaped: bool,
 }
 
 /// What changes on the page after a choice. Controls are left alone, so that nobody's typing is
@@ -47,6 +48,7 @@ struct Update {
 struct Opened {
     t: Ticket,
     swap: bool,
+    reshaped: bool,
 }
 
 pub(crate) struct Loaded {
@@ -192,6 +194,7 @@ async fn first(
     Ok(Page {
         t: show(&shop, *id, Line::Trace, reader.0).await?,
         swap: false,
+        reshaped: true,
     })
 }
 
@@ -206,13 +209,21 @@ async fn one_line(
     let line = Line::from_slug(&slug).ok_or(WebError::NoPage)?;
     let t = show(&shop, id, line, reader.0).await?;
     Ok(if request.headers().contains_key("HX-Request") {
-        Opened { t, swap: false }
-            .respond_to(&request)
-            .map_into_boxed_body()
+        Opened {
+            t,
+            swap: false,
+            reshaped: true,
+        }
+        .respond_to(&request)
+        .map_into_boxed_body()
     } else {
-        Page { t, swap: false }
-            .respond_to(&request)
-            .map_into_boxed_body()
+        Page {
+            t,
+            swap: false,
+            reshaped: true,
+        }
+        .respond_to(&request)
+        .map_into_boxed_body()
     })
 }
 
@@ -293,8 +304,7 @@ async fn choose(
     }
     let beside = remembered(&shop, *id).await?;
     let both = (outcome.as_ref(), beside.as_deref());
-    // The Size line lists checks, which change with every size.
-    let reshaped = aside || form.line() == Line::Size || !same_controls(&now.recipe, &recipe);
+    let reshaped = aside || !same_controls(&now.recipe, &recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(
             &request,

@@ -66,7 +66,12 @@ fn mm(field: &'static str, text: &str, unit: Unit) -> Result<f64, WebError> {
 fn number(field: &'static str, text: &str) -> Result<f64, WebError> {
     let plain = text.trim().trim_end_matches('%').trim().replace(',', ".");
     let found = plain.parse::<f64>().ok().filter(|v| v.is_finite());
-    found.ok_or_else(|| wrong(field, format!("'{text}' is not a number; write it like 110")))
+    found.ok_or_else(|| {
+        wrong(
+            field,
+            format!("'{text}' is not a number; write it like 110"),
+        )
+    })
 }
 
 fn figures(text: &str) -> Vec<f64> {
@@ -107,9 +112,12 @@ impl Change<'_> {
         }
         let all = stocked::all(self.store)?;
         let found = all.into_iter().find(|m| m.material.name == name);
-        found
-            .map(|m| m.material)
-            .ok_or_else(|| wrong(LAYERS, format!("there is no material called {name} any more")))
+        found.map(|m| m.material).ok_or_else(|| {
+            wrong(
+                LAYERS,
+                format!("there is no material called {name} any more"),
+            )
+        })
     }
 
     /// Makes sure that the job keeps a material, and that it has one of its own.
@@ -127,7 +135,11 @@ impl Change<'_> {
     /// Forgets materials that no layer names.
     fn forget(&mut self) {
         let layers = &mut self.recipe.layers;
-        let named: Vec<String> = layers.layers.iter().filter_map(|l| l.material.clone()).collect();
+        let named: Vec<String> = layers
+            .layers
+            .iter()
+            .filter_map(|l| l.material.clone())
+            .collect();
         let mut n = 0;
         layers.materials.retain(|m| {
             n += 1;
@@ -203,19 +215,37 @@ impl Change<'_> {
             }
             "operation" => {
                 self.layers().of_mut(colour(&a.ink)?).operation = operation(value);
-                format!("Layer: {}", if value.is_empty() { "as the material" } else { value })
+                format!(
+                    "Layer: {}",
+                    if value.is_empty() {
+                        "as the material"
+                    } else {
+                        value
+                    }
+                )
             }
             "colour" => {
-                self.layers().of_mut(colour(&a.ink)?).colour = Some(value.to_owned()).filter(|v| !v.is_empty());
+                self.layers().of_mut(colour(&a.ink)?).colour =
+                    Some(value.to_owned()).filter(|v| !v.is_empty());
                 format!("Layer in {value}")
             }
             "cut" => {
                 self.layers().of_mut(colour(&a.ink)?).cut = set(value);
-                if set(value) { "Layer is cut" } else { "Layer is not cut" }.to_owned()
+                if set(value) {
+                    "Layer is cut"
+                } else {
+                    "Layer is not cut"
+                }
+                .to_owned()
             }
             "show" => {
                 self.layers().of_mut(colour(&a.ink)?).show = set(value);
-                if set(value) { "Layer shown" } else { "Layer hidden" }.to_owned()
+                if set(value) {
+                    "Layer shown"
+                } else {
+                    "Layer hidden"
+                }
+                .to_owned()
             }
             "order" => {
                 let order: Result<Vec<Rgb>, WebError> = value.split(',').map(colour).collect();
@@ -227,7 +257,11 @@ impl Change<'_> {
                 let built = &self.outcome.checked().built;
                 let mut order: Vec<Rgb> = built.layers.iter().map(|l| l.colour).collect();
                 if let Some(at) = order.iter().position(|&c| c == ink) {
-                    let to = if a.what == "up" { at + 1 } else { at.wrapping_sub(1) };
+                    let to = if a.what == "up" {
+                        at + 1
+                    } else {
+                        at.wrapping_sub(1)
+                    };
                     if to < order.len() {
                         order.swap(at, to);
                     }
@@ -301,7 +335,13 @@ impl Change<'_> {
             "drawn" => {
                 let wanted = mm("drawn", value, self.unit)?;
                 let bounds = self.outcome.design.bounds();
-                let own = bounds.map(|b| if a.more == "height" { b.height() } else { b.width() });
+                let own = bounds.map(|b| {
+                    if a.more == "height" {
+                        b.height()
+                    } else {
+                        b.width()
+                    }
+                });
                 let own = own.filter(|w| *w > 0.0);
                 let own = own.ok_or_else(|| wrong("drawn", "nothing is drawn yet"))?;
                 self.scale(wanted / own, "drawn")?;
@@ -311,11 +351,17 @@ impl Change<'_> {
                 let wanted = mm("measured", value, self.unit)?;
                 let ends = figures(&a.more);
                 let &[x0, y0, x1, y1] = ends.as_slice() else {
-                    return Err(wrong("measured", "draw a line on the bench first, along something whose length you know"));
+                    return Err(wrong(
+                        "measured",
+                        "draw a line on the bench first, along something whose length you know",
+                    ));
                 };
                 let own = (x1 - x0).hypot(y1 - y0);
                 if own < 0.1 {
-                    return Err(wrong("measured", "this line is too short to measure by; draw a longer one"));
+                    return Err(wrong(
+                        "measured",
+                        "this line is too short to measure by; draw a longer one",
+                    ));
                 }
                 self.scale(wanted / own, "measured")?;
                 format!("Measured {wanted:.1} mm")
@@ -355,7 +401,12 @@ impl Change<'_> {
         } else {
             mm("margin", &self.asking.more, self.unit)?
         };
-        let value = self.asking.value.clone();
+        let general = self.recipe.layers.margin();
+        let value = match self.asking.value.as_str() {
+            // A margin of its own is an overlap of its own.
+            "" if (margin - general).abs() > 1e-6 => "overlap".to_owned(),
+            chosen => chosen.to_owned(),
+        };
         let pairs = &mut self.layers().pairs;
         pairs.retain(|p| (p.lower, p.upper) != (lower, upper));
         if !value.is_empty() {
@@ -383,7 +434,11 @@ impl Change<'_> {
                 let margin = layers.stock().map_or(5.0, |s| s.margin);
                 Stock {
                     name: String::new(),
-                    kind: if length > 0.0 { StockKind::Offcut } else { StockKind::Roll },
+                    kind: if length > 0.0 {
+                        StockKind::Offcut
+                    } else {
+                        StockKind::Roll
+                    },
                     width,
                     length,
                     margin,
@@ -414,13 +469,13 @@ impl Change<'_> {
         let stock = stock.ok_or_else(|| wrong("stock", "choose a stock to fit to first"))?;
         let scale = stock.scale_to_fit(own.width(), own.height(), margin);
         let scale = scale.ok_or_else(|| {
-            wrong("stock", "these margins leave nothing of the stock; make them smaller")
+            wrong(
+                "stock",
+                "these margins leave nothing of the stock; make them smaller",
+            )
         })?;
         self.scale(scale * 0.9999, "stock")?;
-        self.layers().place = Some([
-            stock.margin + margin,
-            stock.margin + margin,
-        ]);
+        self.layers().place = Some([stock.margin + margin, stock.margin + margin]);
         Ok("Fitted to the stock".to_owned())
     }
 
@@ -441,7 +496,11 @@ impl Change<'_> {
         let count = number("bridges", &self.asking.value)?;
         let width = mm("bridges", &self.asking.more, self.unit)?;
         let asked = Asked {
-            count: if count.fract().abs() < 1e-9 && count > 0.0 { count.min(99.0) as usize } else { 0 },
+            count: if count.fract().abs() < 1e-9 && count > 0.0 {
+                count.min(99.0) as usize
+            } else {
+                0
+            },
             width,
         };
         let built = &self.outcome.checked().built;
@@ -457,7 +516,10 @@ impl Change<'_> {
             made.extend(found.map_err(|e| wrong("bridges", e))?);
         }
         if !any {
-            return Err(wrong("bridges", "bridges hold the islands of a sheet; choose the sheet first"));
+            return Err(wrong(
+                "bridges",
+                "bridges hold the islands of a sheet; choose the sheet first",
+            ));
         }
         if made.is_empty() {
             return Err(wrong("bridges", bridge::BridgeError::NoIsland));
@@ -470,10 +532,16 @@ impl Change<'_> {
     fn bridge(&mut self) -> Result<String, WebError> {
         let ends = figures(&self.asking.value);
         let &[x0, y0, x1, y1] = ends.as_slice() else {
-            return Err(wrong("bridges", "drag from one side of what is cut out to the other"));
+            return Err(wrong(
+                "bridges",
+                "drag from one side of what is cut out to the other",
+            ));
         };
         if (x1 - x0).hypot(y1 - y0) < 0.2 {
-            return Err(wrong("bridges", "drag from one side of what is cut out to the other"));
+            return Err(wrong(
+                "bridges",
+                "drag from one side of what is cut out to the other",
+            ));
         }
         let size = self.recipe.size;
         let part = |x: f64, y: f64| [x / size.width.get(), y / size.height.get()];
@@ -496,11 +564,20 @@ impl Change<'_> {
         let ink = self.fresh_colour();
         self.keep(material.clone());
         self.edit(Edit::Inlay {
-            items,
+            items: items.clone(),
             pigment: Pigment::Colour(ink),
         });
+        // In the colour in stock that looks most like what the pieces had.
+        let drawing = self.outcome.drawing();
+        let first = items.first().and_then(|&id| drawing.item(id));
+        let paint = first
+            .and_then(|i| self.outcome.design.inks.get(usize::from(i.ink.0)))
+            .map(|ink| ink.paint);
+        let like = paint.and_then(|p| material.nearest(p));
+        let stock_colour = like.map(|c| c.name.clone());
         let layer = self.layers().of_mut(ink);
         layer.material = Some(material.name.clone());
+        layer.colour = stock_colour;
         layer.clearance = Some(clearance);
         Ok(format!("Inserts of {}", material.name))
     }
@@ -591,7 +668,21 @@ async fn change(
             Ok((recipe, name))
         })
         .await?;
-    keep(&request, &shop, (id, revision), (now.recipe, recipe), (name, line), reader.0).await
+    if recipe == now.recipe {
+        let beside = remembered(&shop, id).await?;
+        let both = (before.as_ref(), beside.as_deref());
+        let ticket = now.ticket(&recipe, both, line, reader.0);
+        return Ok(answer(&request, ticket, true, true));
+    }
+    keep(
+        &request,
+        &shop,
+        (id, revision),
+        (now.recipe, recipe),
+        (name, line),
+        reader.0,
+    )
+    .await
 }
 
 /// Keeps a recipe as a step and answers with what changed. What cannot be made never becomes a step.
@@ -608,7 +699,12 @@ pub(crate) async fn keep(
     let after = stepped(shop, (id, revision), name, (old, new.clone())).await?;
     let beside = remembered(shop, id).await?;
     let both = (outcome.as_ref(), beside.as_deref());
-    Ok(answer(request, after.ticket(&new, both, line, unit), true, true))
+    Ok(answer(
+        request,
+        after.ticket(&new, both, line, unit),
+        true,
+        true,
+    ))
 }
 
 #[derive(Serialize)]
@@ -700,7 +796,15 @@ fn bench(outcome: &Outcome) -> Bench {
             .layers
             .bridges
             .iter()
-            .map(|s| [s.from[0] * w, s.from[1] * h, s.to[0] * w, s.to[1] * h, s.width])
+            .map(|s| {
+                [
+                    s.from[0] * w,
+                    s.from[1] * h,
+                    s.to[0] * w,
+                    s.to[1] * h,
+                    s.width,
+                ]
+            })
             .collect(),
     }
 }

@@ -124,7 +124,9 @@ async fn copy(shop: web::Data<Shop>, id: web::Path<MaterialId>) -> Result<HttpRe
         let all = stocked::all(&shop.store)?;
         let mut material = stocked::one(&shop.store, *id)?.material;
         material.name = free_name(&all, &format!("{} copy", material.name));
-        Ok(shop.store.add_materials(&[serde_json::to_string(&material)?])?)
+        Ok(shop
+            .store
+            .add_materials(&[serde_json::to_string(&material)?])?)
     })
     .await??;
     made.map(to).ok_or(WebError::NoPage)
@@ -141,7 +143,9 @@ async fn add(shop: web::Data<Shop>) -> Result<HttpResponse, WebError> {
             colours: Vec::new(),
             ..begin
         };
-        Ok(shop.store.add_materials(&[serde_json::to_string(&material)?])?)
+        Ok(shop
+            .store
+            .add_materials(&[serde_json::to_string(&material)?])?)
     })
     .await??;
     made.map(to).ok_or(WebError::NoPage)
@@ -149,7 +153,10 @@ async fn add(shop: web::Data<Shop>) -> Result<HttpResponse, WebError> {
 
 /// No longer offered, or offered again; jobs that use it keep it.
 #[post("/materials/{id}/retire")]
-async fn retire(shop: web::Data<Shop>, id: web::Path<MaterialId>) -> Result<HttpResponse, WebError> {
+async fn retire(
+    shop: web::Data<Shop>,
+    id: web::Path<MaterialId>,
+) -> Result<HttpResponse, WebError> {
     let number = *id;
     let done = web::block(move || shop.store.retire_material(number)).await??;
     done.map(|_| to(number)).ok_or(WebError::NoPage)

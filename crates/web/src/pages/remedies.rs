@@ -5,6 +5,7 @@ use inky_core::check::remedy::{Bench, Cure, cure};
 use inky_core::check::{Finding, Kind, Remedy};
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Shape;
+use inky_core::stop::Stop;
 use inky_formats::svg;
 use inky_store::JobId;
 use serde::Deserialize;
@@ -17,7 +18,7 @@ use crate::pages::layers::keep;
 use crate::pages::saving::carry_edits;
 use crate::pages::units::Reader;
 use crate::view::{Line, text};
-use crate::workshop::{Outcome, Wanted};
+use crate::workshop::{Outcome, Stages, Wanted};
 
 /// Which findings, and what is to be done.
 #[derive(Debug, Deserialize)]
@@ -43,32 +44,70 @@ fn wrong(message: impl ToString) -> WebError {
     }
 }
 
+/// How often what a remedy left nearby is mended too.
+const ROUNDS: usize = 3;
+/// Nearby is within so many times the limit, mm; within this at least.
+const NEARBY: f64 = 4.0;
+const NEAREST: f64 = 1.0;
+
 /// The recipe after a remedy, and how many findings it was for.
 fn cured(
-    outcome: &Outcome,
+    stages: &Stages,
+    id: JobId,
+    first: &Outcome,
     recipe: &Recipe,
     asked: &Asked,
 ) -> Result<(Recipe, Kind, usize), WebError> {
     let gone = || wrong("this is mended already; the list was made anew");
     let kind = Kind::from_slug(&asked.kind).ok_or_else(gone)?;
     let remedy = Remedy::from_slug(&asked.remedy).ok_or_else(gone)?;
-    let checked = outcome.checked();
     let layer: Option<usize> = asked.layer.parse().ok();
-    let all: Vec<&Finding> = checked
-        .findings
-        .iter()
-        .filter(|f| f.kind == kind && f.layer == layer)
-        .collect();
-    let own: Vec<&Finding> = match asked.place.parse::<usize>() {
-        Ok(n) => all.get(n).copied().into_iter().collect(),
-        Err(_) => all,
+    let own = |outcome: &Outcome| -> Vec<Finding> {
+        let all = outcome.checked().findings.iter();
+        all.filter(|f| f.kind == kind && f.layer == layer)
+            .cloned()
+            .collect()
     };
+    let mut found = own(first);
+    if let Ok(n) = asked.place.parse::<usize>() {
+        found = found.get(n).cloned().into_iter().collect();
+    }
+    let count = found.len();
+    let places = found.clone();
+    let mut now = once(first, recipe, &found, remedy)?;
+    for _ in 1..ROUNDS {
+        let after = stages.outcome(id, &now, false, &Stop::new())?;
+        let near = |f: &Finding| {
+            let reach = (f.limit * NEARBY).max(NEAREST);
+            places.iter().any(|p| p.at.distance(f.at) < reach)
+        };
+        found = own(&after).into_iter().filter(near).collect();
+        if found.is_empty() {
+            break;
+        }
+        match once(&after, &now, &found, remedy) {
+            Ok(more) => now = more,
+            Err(_) => break,
+        }
+    }
+    now.check().map_err(wrong)?;
+    Ok((now, kind, count))
+}
+
+/// A recipe with one remedy more.
+fn once(
+    outcome: &Outcome,
+    recipe: &Recipe,
+    found: &[Finding],
+    remedy: Remedy,
+) -> Result<Recipe, WebError> {
     let drawing = outcome.drawing();
     let bench = Bench {
         drawing: &drawing,
-        built: &checked.built,
+        built: &outcome.checked().built,
         choice: &recipe.layers,
     };
+    let own: Vec<&Finding> = found.iter().collect();
     let Cure {
         edits,
         layers,
@@ -85,8 +124,7 @@ fn cured(
     for edit in edits {
         new = new.with_edit(edit);
     }
-    new.check().map_err(wrong)?;
-    Ok((new, kind, own.len()))
+    Ok(new)
 }
 
 #[post("/jobs/{id}/remedy")]
@@ -107,14 +145,26 @@ async fn apply(
     let (recipe, revision) = (now.recipe.clone(), form.revision);
     let (new, kind, count) = shop
         .workshop
-        .run(move |_| cured(&outcome, &recipe, &form))
+        .run(move |stages| cured(stages, id, &outcome, &recipe, &form))
         .await?;
     let name = format!(
         "Mended: {}{}",
         kind.title(),
-        if count > 1 { format!(" × {count}") } else { String::new() }
+        if count > 1 {
+            format!(" × {count}")
+        } else {
+            String::new()
+        }
     );
-    keep(&request, &shop, (id, revision), (now.recipe, new), (name, line), reader.0).await
+    keep(
+        &request,
+        &shop,
+        (id, revision),
+        (now.recipe, new),
+        (name, line),
+        reader.0,
+    )
+    .await
 }
 
 /// What a remedy would change: the lines as they would be, and what would be left to do.
@@ -136,8 +186,8 @@ async fn look(
     let body = shop
         .workshop
         .run(move |stages| {
-            let (new, ..) = cured(&outcome, &recipe, &asked)?;
-            let after = stages.outcome(id, &new, false, &inky_core::stop::Stop::new())?;
+            let (new, ..) = cured(stages, id, &outcome, &recipe, &asked)?;
+            let after = stages.outcome(id, &new, false, &Stop::new())?;
             let (before, after) = (outcome.checked(), after.checked());
             let lines = after.built.layers.iter().flat_map(|l| l.lines());
             let d = svg::path_data(lines.flat_map(Shape::rings));

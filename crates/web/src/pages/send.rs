@@ -61,10 +61,7 @@ fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpRe
         .body(body)
 }
 
-async fn current(
-    shop: &web::Data<Shop>,
-    id: JobId,
-) -> Result<(String, Arc<Outcome>), WebError> {
+async fn current(shop: &web::Data<Shop>, id: JobId) -> Result<(String, Arc<Outcome>), WebError> {
     let store = shop.store.clone();
     let (title, recipe) = web::block(move || -> Result<_, WebError> {
         Ok((store.job(id)?.details.title, saving::recipe(&store, id)?))

@@ -95,7 +95,12 @@ pub(super) fn body(
             let other = |m: &Material| shop.iter().any(|s| s.name == m.name && s != m);
             let names: Vec<String> = shop.iter().map(|m| m.name.clone()).collect();
             let stale = own.clone().any(other);
-            LineBody::Layers(Box::new(layers::body(recipe, outcome, (&names, stale), unit)))
+            LineBody::Layers(Box::new(layers::body(
+                recipe,
+                outcome,
+                (shop, &names, stale),
+                unit,
+            )))
         }
         Line::Size => LineBody::Size(Box::new(checks::body(
             recipe,

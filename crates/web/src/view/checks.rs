@@ -85,7 +85,11 @@ pub(super) fn rows(checked: &Checked, unit: Unit) -> Vec<CheckRow> {
                 "{}{}{}",
                 first.kind.title(),
                 letter.map_or_else(String::new, |l| format!(" on {l}")),
-                if count > 1 { format!(" × {count}") } else { String::new() }
+                if count > 1 {
+                    format!(" × {count}")
+                } else {
+                    String::new()
+                }
             ),
             why: first.kind.why(),
             more: count - places.len(),
@@ -234,7 +238,13 @@ pub(super) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
         .map_or(&[][..], |c| &c.weeding.small)
         .iter()
         .take(PLACES)
-        .map(|(across, at)| (at.x, at.y, format!("{} {}", text::length(*across, unit, 1), unit.symbol())))
+        .map(|(across, at)| {
+            (
+                at.x,
+                at.y,
+                format!("{} {}", text::length(*across, unit, 1), unit.symbol()),
+            )
+        })
         .collect();
     if let Some((width, at)) = checked.and_then(|c| c.weeding.thinnest) {
         places.push((
@@ -253,7 +263,11 @@ pub(super) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
             .map(|b| (side(b.width()), side(b.height()))),
         stocks,
         own: own.filter(|_| typed).map(|s| {
-            let length = if s.length > 0.0 { side(s.length) } else { String::new() };
+            let length = if s.length > 0.0 {
+                side(s.length)
+            } else {
+                String::new()
+            };
             (side(s.width), length)
         }),
         left: checked.map_or_else(String::new, |c| left(layers, c, unit)),

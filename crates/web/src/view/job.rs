@@ -84,7 +84,9 @@ impl Line {
             Self::Trace => &["tolerance", "corner", "smooth", "min_part"],
             Self::Tidy => &["tidy"],
             Self::Layers => &["layers", "margin", "registration", "inlay", "bridges"],
-            Self::Size => &["width", "height", "scale", "measured", "drawn", "stock", "checks"],
+            Self::Size => &[
+                "width", "height", "scale", "measured", "drawn", "stock", "checks",
+            ],
             Self::Send => &["ppi"],
         }
     }

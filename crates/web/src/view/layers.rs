@@ -2,7 +2,7 @@
 
 use inky_core::build::Layer;
 use inky_core::layers::{LayerChoice, Meet};
-use inky_core::material::Operation;
+use inky_core::material::{Material, Operation};
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 
@@ -75,7 +75,7 @@ pub(crate) struct LayersBody {
     pub(crate) bridges: Vec<String>,
     pub(crate) bridge_width: String,
     pub(crate) islands: usize,
-    /// Materials for inserts and backings.
+    /// Materials for inserts and backings; the first other one for the same tool is chosen.
     pub(crate) others: Vec<Choice>,
 }
 
@@ -110,11 +110,7 @@ pub(super) fn rows(
         let (length, symbol) = text::long_length(layer.length(), unit);
         let parts = layer.shapes.len();
         let job = recipe.layers.material().name;
-        let mut operations = vec![choice(
-            "",
-            format!("{} (usual)", own.operation.word()),
-            set.operation.is_none(),
-        )];
+        let mut operations = vec![choice("", own.operation.word(), set.operation.is_none())];
         operations.extend(
             Operation::ALL
                 .into_iter()
@@ -133,7 +129,10 @@ pub(super) fn rows(
         let bounds = layer.bounds().unwrap_or_default();
         LayerRow {
             letter: layer.letter.clone(),
-            hatch: order.iter().position(|c| *c == layer.colour).map_or(0, |n| n + 1),
+            hatch: order
+                .iter()
+                .position(|c| *c == layer.colour)
+                .map_or(0, |n| n + 1),
             colour: layer.colour.to_string(),
             paint: layer.paint.to_string(),
             name: name_of(recipe, outcome, ink),
@@ -214,12 +213,12 @@ fn pairs(checked: &Checked, layers: &LayerChoice, unit: Unit) -> Vec<PairRow> {
 /// A bridge is by default this much wider than the thinnest stroke.
 const BRIDGE: f64 = 1.25;
 
-/// The controls of the line. `names` are those of the shop's materials, `stale` tells whether the
+/// The controls of the line. `names` are those of `shop`, the materials that are offered; `stale` tells whether the
 /// job's own has other values than the shop's.
 pub(super) fn body(
     recipe: &Recipe,
     outcome: &Outcome,
-    (names, stale): (&[String], bool),
+    (shop, names, stale): (&[Material], &[String], bool),
     unit: Unit,
 ) -> LayersBody {
     let checked = outcome.checked();
@@ -232,6 +231,10 @@ pub(super) fn body(
     if !materials.iter().any(|m| m.on) {
         materials.insert(0, choice(&material.name, &material.name, true));
     }
+    let other = shop
+        .iter()
+        .find(|m| m.tool == material.tool && m.name != material.name)
+        .map(|m| m.name.clone());
     let has_kerf = checked.built.layers.iter().any(|l| l.material.kerf > 0.0);
     let bridge = layers
         .bridges
@@ -262,7 +265,10 @@ pub(super) fn body(
             .collect(),
         bridge_width: text::length(bridge, unit, 2),
         islands: checked.built.layers.iter().map(|l| l.islands.len()).sum(),
-        others: names.iter().map(|n| choice(n, n, *n != material.name)).collect(),
+        others: names
+            .iter()
+            .map(|n| choice(n, n, Some(n) == other.as_ref()))
+            .collect(),
     }
 }
 
@@ -303,7 +309,10 @@ pub(super) fn why(layers: &LayerChoice) -> String {
     let chosen = if layers.materials.is_empty() {
         format!("{} until another material is chosen", material.name)
     } else {
-        format!("{} with the values it had when it was chosen", material.name)
+        format!(
+            "{} with the values it had when it was chosen",
+            material.name
+        )
     };
     let mirrored = if layers.mirrored() {
         "; cut mirrored, since it is applied face down"

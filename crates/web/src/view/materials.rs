@@ -210,7 +210,12 @@ fn settings(m: &Material, unit: Unit) -> Vec<(&'static str, Vec<Typed>)> {
                 mm("engrave_speed", "Speed", laser.engrave.speed, fast),
                 figure("engrave_least", "Least power", laser.engrave.least, "%"),
                 figure("engrave_most", "Greatest power", laser.engrave.most, "%"),
-                figure("engrave_passes", "Passes", f64::from(laser.engrave.passes), "×"),
+                figure(
+                    "engrave_passes",
+                    "Passes",
+                    f64::from(laser.engrave.passes),
+                    "×",
+                ),
                 mm("interval", "Line interval", laser.interval, unit.symbol()),
             ],
         ));

@@ -116,13 +116,26 @@ function stock(c, built, px, colours) {
   const s = built.stock;
   c.fillStyle = colours.stock;
   c.fillRect(0, 0, s.width, s.length);
+  // A roll that goes on has no end that is seen.
+  const sides = (left, top, right, bottom) => {
+    c.beginPath();
+    c.moveTo(left, bottom);
+    c.lineTo(left, top);
+    c.lineTo(right, top);
+    c.lineTo(right, bottom);
+    if (!s.goes_on) c.closePath();
+    c.stroke();
+  };
   c.strokeStyle = colours.soft;
   c.lineWidth = px;
-  c.strokeRect(0, 0, s.width, s.length + (s.goes_on ? 40 * px : 0));
+  sides(0, 0, s.width, s.length);
   c.setLineDash([6 * px, 4 * px]);
   c.strokeStyle = colours.accent;
-  c.strokeRect(s.margin, s.margin, s.width - 2 * s.margin, s.length - (s.goes_on ? 1 : 2) * s.margin);
+  sides(s.margin, s.margin, s.width - s.margin, s.length - (s.goes_on ? 0 : s.margin));
   c.setLineDash([]);
+  if (!s.goes_on) return;
+  c.fillStyle = colours.soft;
+  for (let n = -1; n <= 1; n += 1) c.fillRect(s.width / 2 + n * 8 * px - px, s.length + 6 * px, 2.5 * px, 2.5 * px);
 }
 
 /** Draws a view of layers; `px` is one screen pixel in mm. */

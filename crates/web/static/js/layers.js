@@ -8,6 +8,7 @@ import { pickTool } from './picktool.js';
 // What the bench shows outlives a change of the ticket.
 let shows = 'assembled';
 let fold = null;
+let insert = null;
 
 /**
  * @param {HTMLElement} element
@@ -53,7 +54,7 @@ export function mount(element) {
   }
   const tools = {
     // Pieces are picked here; they are moved in Tidy.
-    pick: () => pickTool(picked, { px, snaps: {}, grid: 5, changed: tell, send: () => tell(), lasso: false }),
+    pick: () => pickTool(picked, { px, snaps: {}, grid: 5, changed: tell, fixed: true }),
     bridge: () => bridgeTool({
       px, bridges: () => bridges,
       draw: (line) => change({ do: 'bridge-add', value: line.join(','), more: find('#bridge-width').value }),
@@ -87,16 +88,21 @@ export function mount(element) {
     if (button.hasAttribute('data-inlay')) change({ do: 'inlay', items, value: find('#inlay-material').value, more: find('#inlay-fit').value });
     if (button.hasAttribute('data-plate')) change({ do: 'backing', value: find('#inlay-material').value, more: find('#plate-margin').value });
   });
+  const material = find('#inlay-material');
+  if (insert && [...material.options].some((o) => o.value === insert)) material.value = insert;
+  on(material, 'change', () => { insert = material.value; });
   on(document, 'keydown', (event) => {
     if (isTyping(event) || inHand !== 'bridge') return;
     if (event.key === 'Delete' || event.key === 'Backspace') { event.preventDefault(); tool.act('delete'); }
   });
   on(element, 'click', ({ target }) => {
     const head = target.closest('summary');
-    // It opens after the click.
-    if (head) fold = head.parentElement.open ? null : head.parentElement.id;
+    if (!head) return;
+    // It opens after the click; one is open at a time.
+    fold = head.parentElement.open ? '' : head.parentElement.id;
+    for (const own of element.querySelectorAll('.fold')) if (own !== head.parentElement) own.open = false;
   });
-  if (fold) for (const own of element.querySelectorAll('.fold')) own.open = own.id === fold;
+  if (fold !== null) for (const own of element.querySelectorAll('.fold')) own.open = own.id === fold;
   hold('pick');
   look(find(`[data-shows="${shows}"]`) ? shows : 'assembled');
   if (bench.dataset.shown) load().catch(() => {});

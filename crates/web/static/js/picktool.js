@@ -16,7 +16,7 @@ const about = ([cx, cy], [a, b, c, d]) => [a, b, c, d, cx - a * cx - c * cy, cy 
 
 /**
  * @param {import('./picked.js').Picked} picked
- * @param {object} own { px, snaps, grid, changed, send, lasso }
+ * @param {object} own { px, snaps, grid, changed, send, lasso, fixed }; what is fixed is picked and not moved
  */
 export function pickTool(picked, own) {
   let from = null;
@@ -78,11 +78,11 @@ export function pickTool(picked, own) {
       outline.push(at);
       const px = own.px();
       if (own.lasso) { doing = { what: 'outline' }; return; }
-      const box = picked.box;
+      const box = own.fixed ? null : picked.box;
       const handle = box && handles(box, px).find((h) => Math.hypot(h.at[0] - at[0], h.at[1] - at[1]) < HANDLE * px);
       if (handle) { doing = { what: handle.n === 'turn' ? 'turn' : 'scale', n: handle.n, box }; return; }
       const on = picked.under(at, px);
-      if (!event.shiftKey && on.some((i) => picked.has(i.id))) doing = { what: 'move', box };
+      if (!own.fixed && !event.shiftKey && on.some((i) => picked.has(i.id))) doing = { what: 'move', box };
       else doing = { what: 'box' };
     },
     move(at, event) {
@@ -129,7 +129,7 @@ export function pickTool(picked, own) {
         c.restore();
       }
       const { box } = picked;
-      if (box && !own.lasso && !map) {
+      if (box && !own.lasso && !own.fixed && !map) {
         c.lineWidth = px;
         c.strokeStyle = ACCENT;
         c.setLineDash([4 * px, 3 * px]);
