@@ -237,10 +237,8 @@ async fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
         step(b, "Backing of Ply 6 mm").await?;
         for (id, kerf) in [("layer-c", 0.15), ("layer-d", 0.2), ("layer-e", 0.25)] {
             let (wide, narrow) = (layer(&with_kerf, id)?.width(), layer(&without, id)?.width());
-            ensure!(
-                (wide - narrow - kerf).abs() < 0.002,
-                "{id}: {wide} {narrow}"
-            );
+            // The reader takes cubics for arcs, which errs by up to 2.7 · 10⁻⁴ of their radius.
+            ensure!((wide - narrow - kerf).abs() < 0.02, "{id}: {wide} {narrow}");
         }
         // Checks by each layer's own material; each is mended or was fine.
         b.click("#line-size").await?;
