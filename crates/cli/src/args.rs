@@ -80,7 +80,7 @@ pub(crate) enum BuildArg {
     Flush,
     /// Lower layers reach under upper ones by a margin
     Overlap,
-    /// Lower layers go on under upper ones
+    /// Lower layers go on under what lies in them, and reach under the rest
     Stacked,
 }
 

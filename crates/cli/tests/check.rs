@@ -63,11 +63,7 @@ fn every_planted_fault_is_found_and_nothing_else() {
     for file in files("faulty") {
         let planted = file.file_stem().unwrap().to_str().unwrap();
         let report = report(&file);
-        // Where a line crosses itself it is also as thin as nothing there.
-        let own: Vec<String> = kinds(&report)
-            .into_iter()
-            .filter(|k| planted != "self-crossing" || !["thin", "gap"].contains(&k.as_str()))
-            .collect();
+        let own = kinds(&report);
         assert_eq!(own, [planted], "{}", file.display());
         let first = &report["findings"][0];
         let note = first["severity"] == "note";
@@ -168,4 +164,41 @@ fn a_list_of_materials_brings_its_own_limits() {
     ]);
     let text = String::from_utf8(out.stdout).unwrap();
     assert!(text.contains("Felt needs 20.50 mm"), "{text}");
+}
+
+#[test]
+fn a_trace_with_overlap_has_no_bare_seam() {
+    let folder = tempfile::tempdir().unwrap();
+    let teapot = inky_demo::SAMPLES
+        .iter()
+        .find(|s| s.file_name == "teapot.png")
+        .unwrap();
+    let input = folder.path().join("teapot.png");
+    std::fs::write(&input, teapot.file()).unwrap();
+    for (build, bare) in [("flush", true), ("overlap", false), ("stacked", false)] {
+        let out = folder.path().join(format!("{build}.svg"));
+        let done = inky(&[
+            "trace",
+            input.to_str().unwrap(),
+            "-o",
+            out.to_str().unwrap(),
+            "--width",
+            "150mm",
+            "--build",
+            build,
+            "--overlap",
+            "1mm",
+        ]);
+        assert!(
+            done.status.success(),
+            "{}",
+            String::from_utf8_lossy(&done.stderr)
+        );
+        let found = kinds(&report(&out));
+        assert_eq!(
+            found.contains(&"overlap".to_owned()),
+            bare,
+            "{build}: {found:?}"
+        );
+    }
 }

@@ -102,6 +102,19 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         step(b, "Layers in another order").await?;
         b.click("#undo").await?;
         step(b, "Layer in Night blue").await?;
+        // Dragged in the rail: the lowest comes to lie on top.
+        let rail = "#rail [data-ink]:";
+        let top = b.find(&format!("{rail}first-child")).await?;
+        b.find(&format!("{rail}last-child")).await?.js_drag_to(&top).await?;
+        step(b, "Layers in another order").await?;
+        b.until_text(&format!("{rail}first-child"), "Night blue").await?;
+        b.click("#undo").await?;
+        step(b, "Layer in Night blue").await?;
+        // An overlap wider than what lies above says what it comes to.
+        b.enter("[aria-label='Overlap of A under C']", "45").await?;
+        b.until_text("#wide-overlap", "A goes on under all of C").await?;
+        b.click("#undo").await?;
+        step(b, "Layer in Night blue").await?;
         // The page is as large as it has to be for the shapes outside, each layer has its own.
         let file = cut_file(b).await?;
         ensure!(file.len() == 3 && before.len() == 3, "{file:?}");
@@ -229,6 +242,7 @@ async fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
         b.click("[data-shows=apart]").await?;
         b.until_drawn().await?;
         // Lines run outside the parts by half the kerf: 0.2 mm of acrylic, 0.15 and 0.25 mm of ply.
+        // Hexagons have their flat sides at the top and the bottom.
         let with_kerf = cut_file(b).await?;
         b.click("#kerf").await?;
         step(b, "Kerf").await?;
@@ -236,7 +250,10 @@ async fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
         b.click("#undo").await?;
         step(b, "Backing of Ply 6 mm").await?;
         for (id, kerf) in [("layer-c", 0.15), ("layer-d", 0.2), ("layer-e", 0.25)] {
-            let (wide, narrow) = (layer(&with_kerf, id)?.width(), layer(&without, id)?.width());
+            let (wide, narrow) = (
+                layer(&with_kerf, id)?.height(),
+                layer(&without, id)?.height(),
+            );
             // The reader takes cubics for arcs, which errs by up to 2.7 · 10⁻⁴ of their radius.
             ensure!((wide - narrow - kerf).abs() < 0.02, "{id}: {wide} {narrow}");
         }
@@ -249,18 +266,20 @@ async fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
                 break;
             }
             ensure!(round < 5, "{left}: {}", b.text(".checks").await?);
-            let before = b.text("#ticket .history").await?;
+            let done = b
+                .page
+                .execute("return document.querySelector('#undo').title", vec![])
+                .await?;
+            let done = done.json().as_str().unwrap_or_default().to_owned();
             b.click(".checks .warn [data-remedy]").await?;
             b.until(
                 "a remedy was applied",
-                &format!(
-                    "return document.querySelector('#ticket .history').innerText !== {before:?}"
-                ),
+                &format!("return document.querySelector('#undo').title !== {done:?}"),
             )
             .await?;
             b.until_drawn().await?;
         }
-        b.until_text(".checks", "mended").await.ok();
+        b.until_text(".checks", "mended").await?;
         let order = b
             .page
             .execute(
@@ -305,7 +324,6 @@ async fn a_garment_transfer_is_cut_mirrored_and_says_why() -> Result<()> {
             (right.left() - wrong.left()).abs() > 3.0,
             "the teapot is no mirror image of itself"
         );
-        b.until_text("#work-order", "").await?;
         for _ in 0..4 {
             if b.text("#summary-size").await?.contains("fit to cut") {
                 break;
@@ -390,6 +408,18 @@ async fn sizes_are_typed_measured_and_fitted_and_what_cannot_be_says_why() -> Re
         b.click("[title='As large as the stock takes']").await?;
         step(b, "Fitted to the stock").await?;
         b.until_text("#left-over", "left").await?;
+        // Moved by hand until it sticks out, and back by its remedy.
+        b.until(
+            "the stock is shown",
+            "return document.querySelector('#sizing').dataset.place !== ''",
+        )
+        .await?;
+        b.until_drawn().await?;
+        b.drag(&[(20.0, 20.0), (40.0, 30.0), (60.0, 35.0)]).await?;
+        step(b, "Moved on the stock").await?;
+        b.until_text(".checks", "Outside what can be cut").await?;
+        b.click("[data-remedy=move-inside]").await?;
+        step(b, "Mended: Outside what can be cut").await?;
         // A grid of an inch where inches are read, and 10 mm else.
         ensure!(b.value("[data-grid-pitch]").await? == "10");
         b.click("[role=group][aria-label=Units] button:last-child")

@@ -123,6 +123,59 @@ impl Gallery {
         self.look("tidy-lettering").await
     }
 
+    /// The beehive as inlay taken apart; the observatory as stencil; what the checks say of the teapot.
+    async fn cutting(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        let pieces = "const b = document.getElementById('bench'), l = document.querySelector('[data-mount=layers]'); \
+            return b.dataset.shown === b.dataset.key && l.dataset.items === b.dataset.key";
+        b.go(&format!("{address}/materials")).await?;
+        b.find(".material-cards").await?;
+        self.look("materials").await?;
+        b.go(&format!("{address}/jobs/4/layers")).await?;
+        self.drawn().await?;
+        b.choose("#material", "Stencil film").await?;
+        b.until_undo("Stencil film").await?;
+        b.click("#bridges button").await?;
+        b.until_text("#summary-layers", "1 layer · sheet").await?;
+        b.until("the pieces are there", pieces).await?;
+        self.drawn().await?;
+        self.look("stencil").await?;
+        b.go(&format!("{address}/jobs/3/layers")).await?;
+        self.drawn().await?;
+        b.choose("#material", "Ply 3 mm").await?;
+        b.until_undo("Ply 3 mm").await?;
+        for (material, button, step) in [
+            ("Ply 3 mm", "[data-plate]", "Backing of Ply 3 mm"),
+            ("Acrylic", "[data-inlay]", "Inserts of Acrylic 3 mm"),
+            ("Ply 6 mm", "[data-plate]", "Backing of Ply 6 mm"),
+        ] {
+            b.until("the pieces are there", pieces).await?;
+            if button == "[data-inlay]" {
+                b.point((38.8, 11.4)).await?;
+                b.click("[data-pick-all]").await?;
+            }
+            b.choose("#inlay-material", material).await?;
+            b.click(button).await?;
+            b.until_undo(step).await?;
+        }
+        b.until("the pieces are there", pieces).await?;
+        b.click("[data-shows=apart]").await?;
+        self.drawn().await?;
+        self.look("layers").await?;
+        b.go(&format!("{address}/jobs/5/size")).await?;
+        self.drawn().await?;
+        b.click("[data-mark]").await?;
+        self.drawn().await?;
+        let remedy = b.find("[data-remedy=overlap]").await?;
+        b.page
+            .action_chain()
+            .move_to_element_center(&remedy)
+            .perform()
+            .await?;
+        b.until_text("#remedy-told", "after").await?;
+        self.look("checks").await
+    }
+
     async fn tour(&self, address: &str) -> Result<()> {
         let b = &self.browser;
         b.go(address).await?;
@@ -132,7 +185,7 @@ impl Gallery {
         self.drawn().await?;
         self.look("job").await?;
         b.page.execute("const s = document.querySelector('[data-over]'); s.value = ''; s.dispatchEvent(new Event('change'))", vec![]).await?;
-        for view in ["artwork", "solid", "outlines", "wireframe", "strayed"] {
+        for view in ["wireframe", "strayed"] {
             b.find(&format!("[data-view={view}]"))
                 .await?
                 .click()
@@ -143,7 +196,7 @@ impl Gallery {
         b.go(&format!("{address}/jobs/2/trace")).await?;
         self.drawn().await?;
         self.look("centre-lines").await?;
-        for (line, job) in [("inks", 4), ("size", 5), ("send", 3), ("artwork", 3)] {
+        for (line, job) in [("inks", 4), ("send", 3), ("artwork", 3)] {
             b.go(&format!("{address}/jobs/{job}/{line}")).await?;
             self.drawn().await?;
             self.look(line).await?;
@@ -165,12 +218,13 @@ impl Gallery {
         self.drawn().await?;
         self.look("clean").await?;
         self.tidy(address).await?;
+        self.cutting(address).await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
         self.drawn().await?;
         self.look("dim").await?;
         b.surroundings("print", "light").await?;
-        b.go(&format!("{address}/jobs/5/trace")).await?;
+        b.go(&format!("{address}/jobs/3/layers")).await?;
         self.drawn().await?;
         self.look("work-order").await
     }

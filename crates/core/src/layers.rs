@@ -19,7 +19,8 @@ pub enum Meet {
     Flush,
     /// The lower one reaches under the upper by a margin.
     Overlap,
-    /// The lower one goes on under all of the upper.
+    /// The lower one goes on under all of the upper that lies inside its outline, and reaches under
+    /// the rest by a margin.
     Stacked,
 }
 

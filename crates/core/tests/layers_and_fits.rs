@@ -90,6 +90,24 @@ fn an_overlap_wider_than_what_lies_above_ends_with_it() {
 }
 
 #[test]
+fn a_layer_does_not_reach_across_a_gap() {
+    // 10 mm apart, with a margin of 15 mm: nothing hangs together.
+    let d = design(&[
+        (TEAL, vec![rectangle(0.0, 0.0, 40.0, 30.0)]),
+        (RED, vec![rectangle(50.0, 0.0, 20.0, 30.0)]),
+    ]);
+    let choice = LayerChoice {
+        meet: Meet::Overlap,
+        margin: Some(15.0),
+        ..LayerChoice::default()
+    };
+    let built = build(&d, &choice);
+    let teal = layer(&built, TEAL);
+    assert!((teal.area() - 1200.0).abs() < 1e-6 && teal.under.is_empty());
+    assert_eq!(teal.shapes.len(), 1);
+}
+
+#[test]
 fn a_layer_never_grows_where_no_other_lies_over_it() {
     // Two halves side by side, and a third ink under a part of the seam.
     let d = design(&[

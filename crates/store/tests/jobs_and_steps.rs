@@ -30,6 +30,35 @@ fn add(store: &Store, bytes: &[u8], details: &JobDetails) -> i64 {
 }
 
 #[test]
+fn materials_are_added_all_or_none_changed_and_retired() {
+    let folder = TempDir::new().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    assert!(store.materials().unwrap().is_empty());
+    assert_eq!(store.add_materials(&[]).unwrap(), None);
+    let last = store
+        .add_materials(&[
+            "{\"name\":\"film\"}".to_owned(),
+            "{\"name\":\"ply\"}".to_owned(),
+        ])
+        .unwrap()
+        .unwrap();
+    assert!(store.change_material(last, "{\"name\":\"birch\"}").unwrap());
+    assert!(!store.change_material(99, "{}").unwrap());
+    assert_eq!(store.retire_material(last).unwrap(), Some(true));
+    assert_eq!(store.retire_material(99).unwrap(), None);
+    // As it was left, when it is opened again.
+    drop(store);
+    let store = Store::open(folder.path()).unwrap();
+    let all = store.materials().unwrap();
+    assert_eq!(all.len(), 2);
+    assert_eq!(
+        (all[1].body.as_str(), all[1].retired),
+        ("{\"name\":\"birch\"}", true)
+    );
+    assert_eq!(store.retire_material(last).unwrap(), Some(false));
+}
+
+#[test]
 fn an_original_comes_back_byte_for_byte_and_is_stored_once() {
     let (_folder, store) = open();
     let bytes: Vec<u8> = (0..=255).cycle().take(70_000).collect();

@@ -2,9 +2,11 @@
 //!
 //! ```text
 //!   flush     overlap, margin m      stacked
-//!   ▓▓│░░     ▓▓▓│░░  ▓ reaches      ▓▓▓▓▓  ▓ goes on under
-//!             ──►├m┤  under ░         ░░    all of ░
+//!   ▓▓│░░     ▓▓▓│░░  ▓ reaches      ▓▓▓▓▓  ▓ goes on under all of ░ that
+//!             ──►├m┤  under ░         ░░    lies in it, else as overlap
 //! ```
+
+use kurbo::{Point, Shape as _};
 
 use super::Layer;
 use crate::inks::Rgb;
@@ -36,30 +38,34 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
     let mut under: Vec<Rings> = Vec::new();
     for (meet, margin, uppers) in groups(layers, n, choice) {
         let above: Vec<&Ring> = uppers.iter().flat_map(|&u| layers[u].rings()).collect();
-        match meet {
-            Meet::Flush => {}
-            Meet::Overlap => {
-                let own: Vec<&Ring> = lower.rings().collect();
-                let grown = offset::offset(&own, margin, Join::Round);
-                let grown: Vec<&Ring> = grown.iter().flat_map(Rings::all).collect();
-                under.extend(overlay::overlay(&grown, &above, Keep::Both));
-            }
-            Meet::Stacked => {
-                let outlines: Vec<&Ring> = lower.shapes.iter().map(|s| &s.outer).collect();
-                under.extend(overlay::overlay(&outlines, &above, Keep::Both));
-            }
+        if meet == Meet::Stacked {
+            let outlines: Vec<&Ring> = lower.shapes.iter().map(|s| &s.outer).collect();
+            under.extend(overlay::overlay(&outlines, &above, Keep::Both));
         }
+        let own: Vec<&Ring> = lower.rings().collect();
+        let grown = offset::offset(&own, margin, Join::Round);
+        let grown: Vec<&Ring> = grown.iter().flat_map(Rings::all).collect();
+        under.extend(overlay::overlay(&grown, &above, Keep::Both));
     }
     if under.is_empty() {
         return Met::default();
     }
     let added: Vec<&Ring> = under.iter().flat_map(Rings::all).collect();
     let own: Vec<&Ring> = lower.rings().collect();
-    let whole = overlay::overlay(&own, &added, Keep::Union);
+    let mut whole = overlay::overlay(&own, &added, Keep::Union);
+    // What it would reach only across a gap does not hang together with it.
+    let starts: Vec<Point> = lower.shapes.iter().map(|s| s.outer.beside()).collect();
+    whole.retain(|shape| starts.iter().any(|&p| covers(shape, p)));
+    under.retain(|part| whole.iter().any(|shape| covers(shape, part.outer.beside())));
     Met {
         shapes: Some(super::shapes(lower.ink, whole)),
         under,
     }
+}
+
+fn covers(shape: &Rings, p: Point) -> bool {
+    let around = shape.outer.bounds();
+    around.contains(p) && shape.all().map(|r| r.path().winding(p)).sum::<i32>() != 0
 }
 
 /// The layers above one, by how they are met.
@@ -74,9 +80,7 @@ fn groups(layers: &[Layer], n: usize, choice: &LayerChoice) -> Vec<(Meet, f64, V
         if meet == Meet::Flush {
             continue;
         }
-        let same = |g: &&mut (Meet, f64, Vec<usize>)| {
-            g.0 == meet && (meet == Meet::Stacked || (g.1 - margin).abs() < 1e-9)
-        };
+        let same = |g: &&mut (Meet, f64, Vec<usize>)| g.0 == meet && (g.1 - margin).abs() < 1e-9;
         match groups.iter_mut().find(same) {
             Some(group) => group.2.push(upper),
             None => groups.push((meet, margin, vec![upper])),

@@ -13,6 +13,7 @@ mod chords;
 mod finding;
 mod lines;
 mod parts;
+mod region;
 pub mod remedy;
 mod weeding;
 mod whole;
@@ -36,12 +37,18 @@ const MOST: usize = 200;
 /// Holds layers against what their materials, the stock and the trade ask for. The worst come first.
 #[must_use]
 pub fn check(built: &Built, choice: &LayerChoice) -> Vec<Finding> {
-    let by_layer: Vec<Vec<Finding>> = built
-        .layers
-        .par_iter()
-        .enumerate()
-        .map(|(n, layer)| of_layer(layer, n))
-        .collect();
+    let layers = built.layers.par_iter().enumerate();
+    let (by_layer, mut found) = rayon::join(
+        || -> Vec<Vec<Finding>> { layers.map(|(n, layer)| of_layer(layer, n)).collect() },
+        || of_all(built, choice),
+    );
+    found.extend(by_layer.into_iter().flatten());
+    found.sort_by_key(|f| (f.severity(), f.kind, f.layer));
+    found
+}
+
+/// What concerns all layers together.
+fn of_all(built: &Built, choice: &LayerChoice) -> Vec<Finding> {
     let mut found = Vec::new();
     whole::empty(built, &mut found);
     whole::on_stock(built, choice, &mut found);
@@ -49,8 +56,6 @@ pub fn check(built: &Built, choice: &LayerChoice) -> Vec<Finding> {
     whole::seams(built, &mut found);
     whole::hidden(built, &mut found);
     whole::unregistered(built, choice, &mut found);
-    found.extend(by_layer.into_iter().flatten());
-    found.sort_by_key(|f| (f.severity(), f.kind, f.layer));
     found
 }
 
@@ -78,8 +83,15 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
     // As fine as the finer of both limits asks for; cells as wide as the greater disc.
     let limit = limits.stroke.min(limits.gap).max(0.05);
     let wide = limits.stroke.max(limits.gap).max(0.05);
-    let chords = chords::Chords::of(layer.rings(), limit / 4.0, wide / 2.0);
+    let chords = chords::Chords::of(layer.rings(), limit / 3.0, wide / 2.0);
     crossed(layer, number, &chords, &mut found);
+    let crossings = found.iter();
+    let crossings: Vec<Point> = crossings
+        .filter(|f| matches!(f.kind, Kind::SelfCrossing | Kind::Crossing))
+        .map(|f| f.at)
+        .collect();
+    // Where lines cross it is as thin as nothing, which need not be told too.
+    let crosses = |n: &Narrow| crossings.iter().any(|c| c.distance(n.at) < 2.0 * wide);
     for (kind, side, limit) in [
         (Kind::Thin, Side::Inside, limits.stroke),
         (Kind::Gap, Side::Outside, limits.gap),
@@ -88,7 +100,9 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
             continue;
         }
         let places = width::places(&chords, side, limit, limits.corner);
-        let told = places.into_iter().filter(|n| !n.tapers && !tiny(layer, n));
+        let told = places
+            .into_iter()
+            .filter(|n| !n.tapers && !tiny(layer, n) && !crosses(n));
         found.extend(told.take(MOST).map(|n| Finding {
             kind,
             layer: Some(number),

@@ -207,7 +207,7 @@ pub(super) fn hidden(built: &Built, found: &mut Vec<Finding>) {
     for (k, &(n, lower)) in films.iter().enumerate() {
         for shape in &lower.shapes {
             let own = shape.outer.bounds();
-            let at = inner_point(&shape.outer);
+            let at = shape.outer.beside();
             let over: Vec<&Ring> = films[k + 1..]
                 .iter()
                 .flat_map(|(_, l)| &l.shapes)
@@ -232,20 +232,6 @@ pub(super) fn hidden(built: &Built, found: &mut Vec<Finding>) {
             }
         }
     }
-}
-
-/// A place just inside a ring, beside the middle of its first segment.
-fn inner_point(ring: &Ring) -> Point {
-    let segment = &ring.segments()[0];
-    let along = segment.derivative(0.5);
-    let long = along.hypot();
-    let step = 0.02_f64.min(long / 4.0);
-    let inward = if long > 0.0 {
-        kurbo::Vec2::new(-along.y, along.x) / long * step
-    } else {
-        kurbo::Vec2::ZERO
-    };
-    segment.eval(0.5) + inward
 }
 
 /// Where a design can be put so that it lies inside what can be cut.

@@ -99,6 +99,22 @@ impl Ring {
         boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
     }
 
+    /// A place just inside it (of a hole, just outside the hole), beside the middle of its first
+    /// segment.
+    #[must_use]
+    pub fn beside(&self) -> kurbo::Point {
+        let segment = &self.segments[0];
+        let along = segment.derivative(0.5);
+        let long = along.hypot();
+        let step = 0.02_f64.min(long / 4.0);
+        let inward = if long > 0.0 {
+            kurbo::Vec2::new(-along.y, along.x) / long * step
+        } else {
+            kurbo::Vec2::ZERO
+        };
+        segment.eval(0.5) + inward
+    }
+
     /// Signed area, mm²: positive for an outer ring.
     #[must_use]
     pub fn signed_area(&self) -> f64 {

@@ -52,7 +52,7 @@ fn number(text: &str) -> Result<f64, WebError> {
 
 fn whole(text: &str) -> Result<usize, WebError> {
     let figure = number(text)?;
-    if figure < 0.0 || figure > 1e6 {
+    if !(0.0..=1e6).contains(&figure) {
         return Err(wrong(format!("{text} is no number of things")));
     }
     Ok(figure.round() as usize)

@@ -1,12 +1,14 @@
 //! The pages, one file each with its routes.
 
 mod bench;
+mod built;
 mod change;
 mod choices;
 mod cleaning;
 mod details;
 mod job;
 mod jobs;
+mod layering;
 mod layers;
 mod material_form;
 mod materials;
@@ -35,6 +37,7 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     replace::routes(config);
     tidy::routes(config);
     vectors::routes(config);
+    built::routes(config);
     layers::routes(config);
     remedies::routes(config);
     send::routes(config);

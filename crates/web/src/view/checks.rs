@@ -42,6 +42,9 @@ pub(crate) struct SizeBody {
     pub(crate) stocks: Vec<Choice>,
     pub(crate) own: Option<(String, String)>,
     pub(crate) left: String,
+    /// Where the design lies on the stock and how large it is, mm; empty without a stock.
+    pub(crate) place: String,
+    pub(crate) boxed: String,
     pub(crate) mirror: &'static str,
     pub(crate) mirror_why: String,
     pub(crate) checks: Vec<CheckRow>,
@@ -253,6 +256,8 @@ pub(super) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
             format!("waste {} {}", text::length(width, unit, 2), unit.symbol()),
         ));
     }
+    let stock = layers.stock();
+    let lies = checked.and_then(|c| Some(box_on_stock(&c.built, layers, stock.as_ref()?)));
     SizeBody {
         width: side(size.width.get()),
         height: side(size.height.get()),
@@ -270,6 +275,8 @@ pub(super) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
             };
             (side(s.width), length)
         }),
+        place: lies.map_or_else(String::new, |b| format!("{},{}", b.x0, b.y0)),
+        boxed: lies.map_or_else(String::new, |b| format!("{},{}", b.width(), b.height())),
         left: checked.map_or_else(String::new, |c| left(layers, c, unit)),
         mirror: match layers.mirror {
             None => "auto",

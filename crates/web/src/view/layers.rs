@@ -3,7 +3,9 @@
 use inky_core::build::Layer;
 use inky_core::layers::{LayerChoice, Meet};
 use inky_core::material::{Material, Operation};
+use inky_core::overlay::{self, Keep, Rings};
 use inky_core::recipe::Recipe;
+use inky_core::shapes::Ring;
 use inky_core::units::Unit;
 
 use super::rail::name_of;
@@ -75,6 +77,10 @@ pub(crate) struct LayersBody {
     pub(crate) bridges: Vec<String>,
     pub(crate) bridge_width: String,
     pub(crate) islands: usize,
+    /// Pieces that drop out of holes where parts are cut through.
+    pub(crate) drop_outs: usize,
+    /// Where an overlap is wider than what lies above.
+    pub(crate) too_wide: Option<String>,
     /// Materials for inserts and backings; the first other one for the same tool is chosen.
     pub(crate) others: Vec<Choice>,
 }
@@ -264,12 +270,44 @@ pub(super) fn body(
             .map(|b| format!("{} {}", text::length(b.width, unit, 2), unit.symbol()))
             .collect(),
         bridge_width: text::length(bridge, unit, 2),
+        drop_outs: drop_outs(checked),
+        too_wide: too_wide(&checked.built.layers, layers),
         islands: checked.built.layers.iter().map(|l| l.islands.len()).sum(),
         others: names
             .iter()
             .map(|n| choice(n, n, Some(n) == other.as_ref()))
             .collect(),
     }
+}
+
+fn drop_outs(checked: &Checked) -> usize {
+    let through = |l: &&Layer| l.operation == Operation::CutThrough && !l.sheet;
+    let layers = checked.built.cut().filter(through);
+    layers.flat_map(|l| &l.shapes).map(|s| s.holes.len()).sum()
+}
+
+/// Overlaps that are so wide that the lower layer goes on under all of what lies above.
+fn too_wide(layers: &[Layer], choice: &LayerChoice) -> Option<String> {
+    let mut told = Vec::new();
+    for (n, lower) in layers.iter().enumerate() {
+        let under: Vec<&Ring> = lower.under.iter().flat_map(Rings::all).collect();
+        for upper in &layers[n + 1..] {
+            let (meet, _) = choice.meets(lower.colour, upper.colour);
+            if under.is_empty() || meet != Meet::Overlap {
+                continue;
+            }
+            let own: Vec<&Ring> = upper.rings().collect();
+            let both = overlay::overlay(&under, &own, Keep::Both);
+            if both.iter().map(Rings::area).sum::<f64>() > 0.999 * upper.area() {
+                told.push(format!(
+                    "{} goes on under all of {}",
+                    lower.letter, upper.letter
+                ));
+            }
+        }
+    }
+    let told = told.join(", ");
+    (!told.is_empty()).then(|| format!("The overlap is wider than what lies above: {told}."))
 }
 
 /// The line's result.

@@ -28,6 +28,35 @@ function measureTool(px, done) {
   };
 }
 
+/** Moves the design on its stock. */
+function moveTool(place, size, moved) {
+  let from = null;
+  let to = null;
+  const at = () => [place[0] + to[0] - from[0], place[1] + to[1] - from[1]];
+  return {
+    cursor: 'move',
+    down(now) {
+      const inside = now[0] >= place[0] && now[0] <= place[0] + size[0] && now[1] >= place[1] && now[1] <= place[1] + size[1];
+      [from, to] = inside ? [now, now] : [null, null];
+    },
+    move(now) { to = now; },
+    up(now) {
+      if (from && Math.hypot(now[0] - from[0], now[1] - from[1]) > 0.5) { to = now; moved(at()); }
+      from = null;
+    },
+    cancel() { from = null; },
+    settled() {},
+    paint(c, px) {
+      if (!from) return;
+      c.strokeStyle = '#17786b';
+      c.lineWidth = 2 * px;
+      c.setLineDash([5 * px, 3 * px]);
+      c.strokeRect(...at(), ...size);
+      c.setLineDash([]);
+    },
+  };
+}
+
 /**
  * @param {HTMLElement} element
  * @returns {() => void} takes marks and tools off the bench again
@@ -58,8 +87,8 @@ export function mount(element) {
     send('preview', null);
     find('#remedy-told').textContent = '';
     if (!button) return;
-    const { remedy: what, kind, layer } = button.dataset;
-    const got = await lookUp(job, { remedy: what, kind, layer }, find('#problem-checks'), 'remedy').catch(() => null);
+    const { remedy: what, kind, layer, place = '' } = button.dataset;
+    const got = await lookUp(job, { remedy: what, kind, layer, place }, find('#problem-checks'), 'remedy').catch(() => null);
     if (asked !== button || !got) return;
     send('preview', got.d);
     find('#remedy-told').textContent = `${button.textContent.trim()}: ${got.told}`;
@@ -76,14 +105,21 @@ export function mount(element) {
     const button = target.closest('button');
     if (!button) return;
     if (button.dataset.x) {
-      chosen = button;
+      // A place that is chosen is the one that its remedies are for; chosen again, all are.
+      chosen = chosen === button ? null : button;
+      for (const own of element.querySelectorAll('[data-remedy]')) {
+        const nth = chosen?.closest('li') === own.closest('li') ? chosen?.dataset.nth : undefined;
+        own.dataset.place = nth ?? '';
+        const scope = own.querySelector('[data-scope]');
+        if (scope) scope.textContent = nth ? ' this one' : ' all';
+      }
       send('marks', marks());
       send('zoom-to', [Number(button.dataset.x), Number(button.dataset.y)]);
     }
     if (button.dataset.remedy) {
-      const { remedy: what, kind, layer } = button.dataset;
+      const { remedy: what, kind, layer, place = '' } = button.dataset;
       send('preview', null);
-      ask(`/jobs/${job}/remedy`, { remedy: what, kind, layer, line: 'size' });
+      ask(`/jobs/${job}/remedy`, { remedy: what, kind, layer, place, line: 'size' });
     }
     if (button.dataset.tool === 'measure') {
       measuring = !measuring;
@@ -98,8 +134,7 @@ export function mount(element) {
           form.elements.value.select();
         }));
       } else {
-        take(null);
-        look('stock');
+        onStock();
       }
     }
   });
@@ -132,13 +167,19 @@ export function mount(element) {
   });
   shown();
 
+  const figures = (text) => text.split(',').map(Number);
+  const { place: lies, box } = element.dataset;
+  const onStock = () => {
+    look('stock');
+    take(lies ? moveTool(figures(lies), figures(box), (to) => ask(`/jobs/${job}/layers`, { do: 'place', value: to.map((v) => v.toFixed(3)).join(','), line: 'size' })) : null);
+  };
   send('marks', marks());
-  look('stock');
+  onStock();
   return () => {
     off.abort();
     send('marks', []);
     send('preview', null);
-    if (measuring) take(null);
+    take(null);
     look(null);
   };
 }
