@@ -10,7 +10,7 @@ use inky_core::check::{self, Finding, Kind, Remedy, Weeding, weeding};
 use inky_core::layers::LayerChoice;
 use inky_core::material::{Material, presets};
 use inky_core::recipe::Size;
-use inky_core::shapes::{Design, Figures};
+use inky_core::shapes::Design;
 use inky_core::tidy::Drawing;
 use inky_core::units::{Mm, Unit};
 use inky_formats::svg;
@@ -208,18 +208,11 @@ fn fix(piece: &mut Piece) -> usize {
 }
 
 fn page([width, height]: [f64; 2]) -> Design {
-    Design {
-        size: Size {
-            width: Mm::new(width),
-            height: Mm::new(height),
-            locked: true,
-        },
-        inks: Vec::new(),
-        shapes: Vec::new(),
-        strokes: Vec::new(),
-        too_wide: Vec::new(),
-        figures: Figures::default(),
-    }
+    Design::empty(Size {
+        width: Mm::new(width),
+        height: Mm::new(height),
+        locked: true,
+    })
 }
 
 /// The material of a name, from a list that was saved or from those that ship.

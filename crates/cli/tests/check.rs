@@ -152,9 +152,9 @@ fn a_list_of_materials_brings_its_own_limits() {
     let mut own = inky_core::material::presets();
     own.truncate(1);
     own[0].name = "Felt".to_owned();
-    own[0].limits.stroke = 20.5;
+    own[0].limits.hole = 30.0;
     std::fs::write(&list, serde_json::to_vec(&own).unwrap()).unwrap();
-    // A ring between radii of 32 and 12 mm.
+    // A ring with a hole of 24 mm across.
     let ring = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/clean/badge.svg");
     let out = inky(&[
         "check",
@@ -163,7 +163,7 @@ fn a_list_of_materials_brings_its_own_limits() {
         list.to_str().unwrap(),
     ]);
     let text = String::from_utf8(out.stdout).unwrap();
-    assert!(text.contains("Felt needs 20.50 mm"), "{text}");
+    assert!(text.contains("Felt needs 30.00 mm"), "{text}");
 }
 
 #[test]

@@ -110,6 +110,19 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         b.until_text(&format!("{rail}first-child"), "Night blue").await?;
         b.click("#undo").await?;
         step(b, "Layer in Night blue").await?;
+        // A piece moved to a layer of its own.
+        b.point((70.8, 14.0)).await?;
+        b.until(
+            "the knob is picked",
+            "return /^\\d+$/.test(document.querySelector('[data-mount=layers]').dataset.picked)",
+        )
+        .await?;
+        b.choose("#to-layer", "a new layer").await?;
+        b.click("[data-recolour]").await?;
+        step(b, "Pieces on another layer").await?;
+        b.until_text("#summary-layers", "4 layers").await?;
+        b.click("#undo").await?;
+        step(b, "Layer in Night blue").await?;
         // An overlap wider than what lies above says what it comes to.
         b.enter("[aria-label='Overlap of A under C']", "45").await?;
         b.until_text("#wide-overlap", "A goes on under all of C").await?;
@@ -396,7 +409,8 @@ async fn sizes_are_typed_measured_and_fitted_and_what_cannot_be_says_why() -> Re
         // An offcut that is too small, then fitted to.
         b.choose("#stock", "another size").await?;
         b.retype("#own-width", "120").await?;
-        b.enter("#own-length", "90").await?;
+        b.retype("#own-length", "90").await?;
+        b.click("#own-stock button").await?;
         step(b, "Stock").await?;
         b.until_text(".checks", "Larger than the stock").await?;
         b.click("[data-remedy=fit-stock]").await?;
@@ -420,7 +434,7 @@ async fn sizes_are_typed_measured_and_fitted_and_what_cannot_be_says_why() -> Re
         b.until_text(".checks", "Outside what can be cut").await?;
         b.click("[data-remedy=move-inside]").await?;
         step(b, "Mended: Outside what can be cut").await?;
-        // A grid of an inch where inches are read, and 10 mm else.
+        // A grid of an inch where inches are read, and 10 mm else: common practice, no source.
         ensure!(b.value("[data-grid-pitch]").await? == "10");
         b.click("[role=group][aria-label=Units] button:last-child")
             .await?;

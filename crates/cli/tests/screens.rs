@@ -136,7 +136,7 @@ impl Gallery {
         b.choose("#material", "Stencil film").await?;
         b.until_undo("Stencil film").await?;
         b.click("#bridges button").await?;
-        b.until_text("#summary-layers", "1 layer · sheet").await?;
+        b.until_text("#fold-sheet", "Nothing falls out").await?;
         b.until("the pieces are there", pieces).await?;
         self.drawn().await?;
         self.look("stencil").await?;

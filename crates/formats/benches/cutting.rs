@@ -8,7 +8,7 @@ use inky_core::inks::{InkId, Rgb};
 use inky_core::layers::{LayerChoice, Meet};
 use inky_core::recipe::Size;
 use inky_core::segment::Segment;
-use inky_core::shapes::{Design, Figures, Ring};
+use inky_core::shapes::{Design, Ring};
 use inky_core::tidy::{Drawing, Kind, Path};
 use inky_core::units::Mm;
 use kurbo::{CubicBez, Point, Vec2};
@@ -53,18 +53,11 @@ fn design() -> Design {
         }
     }
     let side = Mm::new(SIDE as f64 * 12.0);
-    let page = Design {
-        size: Size {
-            width: side,
-            height: side,
-            locked: true,
-        },
-        inks: Vec::new(),
-        shapes: Vec::new(),
-        strokes: Vec::new(),
-        too_wide: Vec::new(),
-        figures: Figures::default(),
-    };
+    let page = Design::empty(Size {
+        width: side,
+        height: side,
+        locked: true,
+    });
     d.design(&page, &Default::default())
 }
 

@@ -81,9 +81,9 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
     many(layer, number, &mut found);
     let limits = &layer.material.limits;
     // As fine as the finer of both limits asks for; cells as wide as the greater disc.
-    let limit = limits.stroke.min(limits.gap).max(0.05);
+    let finer = limits.stroke.min(limits.gap).max(0.05);
     let wide = limits.stroke.max(limits.gap).max(0.05);
-    let chords = chords::Chords::of(layer.rings(), limit / 3.0, wide / 2.0);
+    let chords = chords::Chords::of(layer.rings(), finer / 3.0, wide.min(4.0 * finer) / 2.0);
     crossed(layer, number, &chords, &mut found);
     let crossings = found.iter();
     let crossings: Vec<Point> = crossings
@@ -99,7 +99,10 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
         if limit <= 0.0 {
             continue;
         }
-        let places = width::places(&chords, side, limit, limits.corner);
+        // Far greater than the other, it has chords of its own: many small ones would be looked at.
+        let own = (limit > 4.0 * finer).then(|| width::chords_for(layer.rings(), limit));
+        let chords = own.as_ref().unwrap_or(&chords);
+        let places = width::places(chords, side, limit, limits.corner);
         let told = places
             .into_iter()
             .filter(|n| !n.tapers && !tiny(layer, n) && !crosses(n));

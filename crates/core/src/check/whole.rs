@@ -204,15 +204,20 @@ pub(super) fn seams(built: &Built, found: &mut Vec<Finding>) {
 /// Parts that layers above cover wholly.
 pub(super) fn hidden(built: &Built, found: &mut Vec<Finding>) {
     let films = films(built);
+    let boxes: Vec<Vec<Rect>> = films
+        .iter()
+        .map(|(_, l)| l.shapes.iter().map(|s| s.outer.bounds()).collect())
+        .collect();
     for (k, &(n, lower)) in films.iter().enumerate() {
         for shape in &lower.shapes {
             let own = shape.outer.bounds();
             let at = shape.outer.beside();
             let over: Vec<&Ring> = films[k + 1..]
                 .iter()
-                .flat_map(|(_, l)| &l.shapes)
-                .filter(|s| s.outer.bounds().overlaps(own))
-                .flat_map(crate::shapes::Shape::rings)
+                .zip(&boxes[k + 1..])
+                .flat_map(|((_, l), boxes)| l.shapes.iter().zip(boxes))
+                .filter(|(_, around)| around.overlaps(own))
+                .flat_map(|(s, _)| s.rings())
                 .collect();
             let covered = over.iter().map(|r| r.path().winding(at)).sum::<i32>() != 0;
             if !covered {

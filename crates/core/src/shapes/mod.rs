@@ -258,6 +258,19 @@ pub struct Design {
 }
 
 impl Design {
+    /// A page of a size with nothing on it.
+    #[must_use]
+    pub fn empty(size: Size) -> Self {
+        Self {
+            size,
+            inks: Vec::new(),
+            shapes: Vec::new(),
+            strokes: Vec::new(),
+            too_wide: Vec::new(),
+            figures: Figures::default(),
+        }
+    }
+
     /// Whether there is nothing to cut or to draw.
     #[must_use]
     pub fn is_empty(&self) -> bool {

@@ -23,18 +23,10 @@ pub(crate) fn design(shapes: &[(Rgb, Vec<Ring>)]) -> Design {
         let paths = rings.iter().map(Path::of).collect();
         d.add(InkId(ink as u8), Kind::Shape, paths);
     }
-    let size = Size {
+    let page = Design::empty(Size {
         width: Mm::new(100.0),
         height: Mm::new(100.0),
         locked: true,
-    };
-    let empty = Design {
-        size,
-        inks: Vec::new(),
-        shapes: Vec::new(),
-        strokes: Vec::new(),
-        too_wide: Vec::new(),
-        figures: Default::default(),
-    };
-    d.design(&empty, &Default::default())
+    });
+    d.design(&page, &Default::default())
 }

@@ -1,6 +1,7 @@
 //! What the bench draws of layers: parts, lines, what reaches under others, and the stock.
 
 use actix_web::{HttpResponse, get, web};
+use inky_core::check;
 use inky_core::overlay::Rings;
 use inky_core::shapes::Shape;
 use inky_formats::svg;
@@ -40,6 +41,11 @@ struct BenchStock {
     goes_on: bool,
     /// From the design to the stock: the six figures of an affine map.
     map: [f64; 6],
+    /// How far along the stock is used, mm, and what is left of it, in mm and mm².
+    used: f64,
+    left: Option<f64>,
+    left_area: Option<f64>,
+    beside: f64,
 }
 
 #[derive(Serialize)]
@@ -80,7 +86,8 @@ fn bench(outcome: &Outcome) -> Bench {
     });
     let b = built.bounds;
     let stock = outcome.layers.stock().map(|stock| {
-        let place = inky_core::check::place(&outcome.layers, &stock);
+        let place = check::place(&outcome.layers, &stock);
+        let left = stock.left(check::box_on_stock(built, &outcome.layers, &stock));
         let used = (place[1] + b.height() + SHOWN).max(SHOWN);
         BenchStock {
             width: stock.width,
@@ -88,6 +95,10 @@ fn bench(outcome: &Outcome) -> Bench {
             margin: stock.margin,
             goes_on: stock.reach() > used.max(stock.width * 0.3),
             map: built.on_stock(place).as_coeffs(),
+            used: left.used_length,
+            left: left.length,
+            left_area: left.area,
+            beside: left.beside,
         }
     });
     let size = outcome.design.size;

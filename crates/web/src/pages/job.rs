@@ -51,6 +51,14 @@ struct Opened {
     reshaped: bool,
 }
 
+/// What the checks say, for a page whose edit was answered before they were done.
+#[derive(Template, WebTemplate)]
+#[template(path = "job/_late.html")]
+struct Late {
+    t: Ticket,
+    swap: bool,
+}
+
 pub(crate) struct Loaded {
     pub(crate) job: Job,
     history: History,
@@ -183,6 +191,16 @@ async fn remember(
     let line = Line::from_slug(&form.line).unwrap_or(Line::Trace);
     let t = show(&shop, job, line, reader.0).await?;
     Ok(answer(&request, t, true, false))
+}
+
+#[get("/jobs/{id}/late")]
+async fn late(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    reader: Reader,
+) -> Result<Late, WebError> {
+    let t = show(&shop, *id, Line::Tidy, reader.0).await?;
+    Ok(Late { t, swap: true })
 }
 
 #[get("/jobs/{id}")]
@@ -387,5 +405,6 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(undo)
         .service(redo)
         .service(remember)
+        .service(late)
         .service(one_line);
 }

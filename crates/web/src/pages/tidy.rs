@@ -149,7 +149,7 @@ pub(crate) async fn do_edit(
     // Done before it is stored: what cannot be done never becomes a step.
     let outcome = shop
         .workshop
-        .trace(id, recipe.clone(), Wanted::Kept)
+        .trace(id, recipe.clone(), Wanted::Edited)
         .await?;
     let recipes = (now.recipe, recipe.clone());
     let after = stepped(shop, (id, revision), name, recipes).await?;
@@ -169,7 +169,7 @@ pub(crate) async fn keep_first(
     if old.tidy.is_some() || new.tidy.is_none() {
         return Ok(());
     }
-    let before = shop.workshop.trace(id, old.clone(), Wanted::Kept).await?;
+    let before = shop.workshop.trace(id, old.clone(), Wanted::Edited).await?;
     let store = shop.store.clone();
     let data = DrawingData::of(&before.drawing());
     let kept = web::block(move || keep_traced(&store, &data)).await??;
@@ -205,7 +205,7 @@ async fn edited_back(
     let name = "Edited result taken back".to_owned();
     let outcome = shop
         .workshop
-        .trace(*id, recipe.clone(), Wanted::Kept)
+        .trace(*id, recipe.clone(), Wanted::Edited)
         .await?;
     // All of its edits are new to the step before.
     let mut old = now.recipe.clone();
@@ -309,7 +309,7 @@ async fn refitted(
     asked: web::Query<RefitAsked>,
 ) -> Result<HttpResponse, WebError> {
     let now = loaded(&shop, *id).await?;
-    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Kept).await?;
+    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Edited).await?;
     let asked = asked.into_inner();
     if !(0.001..=10.0).contains(&asked.tolerance) {
         return Err(wrong("a tolerance is between 0.001 and 10 mm"));
@@ -354,7 +354,7 @@ async fn faults(
 ) -> Result<HttpResponse, WebError> {
     let rules: Rules = serde_json::from_str(&asked.rules).map_err(wrong)?;
     let now = loaded(&shop, *id).await?;
-    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Kept).await?;
+    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Edited).await?;
     let found = shop
         .workshop
         .run(move |_| Ok(rules::find(&outcome.drawing(), &rules)))
@@ -380,7 +380,7 @@ async fn followed(
 ) -> Result<HttpResponse, WebError> {
     let now = loaded(&shop, *id).await?;
     let (size, traced) = (now.recipe.size, now.recipe.traced().size);
-    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Kept).await?;
+    let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Edited).await?;
     let body = shop
         .workshop
         .run(move |_| {

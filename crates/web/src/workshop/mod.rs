@@ -29,8 +29,11 @@ const QUEUE: usize = 64;
 /// Why a trace runs, which decides whether a newer one stops it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Wanted {
-    /// For a page, a file or a step: always finished; older previews of the job are stopped.
+    /// For a page, a file or a step: always finished and checked; older previews of the job are
+    /// stopped.
     Kept,
+    /// For an edit: always finished; the checks are asked for afterwards.
+    Edited,
     /// While a control moves: a newer preview of the same job stops it.
     Preview,
 }
@@ -91,8 +94,14 @@ impl Workshop {
             }
         }
         let quick = wanted == Wanted::Preview;
-        self.run(move |stages| stages.outcome(job, &recipe, quick, &stop))
-            .await
+        self.run(move |stages| {
+            let outcome = stages.outcome(job, &recipe, quick, &stop)?;
+            if wanted == Wanted::Kept {
+                outcome.checked();
+            }
+            Ok(outcome)
+        })
+        .await
     }
 
     /// A job's artwork, decoded.

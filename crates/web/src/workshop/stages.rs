@@ -62,7 +62,7 @@ pub(crate) struct Outcome {
     pub(crate) edits: usize,
     /// What was chosen of layers and material.
     pub(crate) layers: LayerChoice,
-    /// Its layers, and whether they can be cut; not for quick answers.
+    /// Its layers, and whether they can be cut, once they were asked for.
     checked: OnceLock<Checked>,
     /// What the artwork is worth; not for quick answers until it was measured once.
     pub(crate) worth: Option<Arc<Worth>>,
@@ -252,9 +252,6 @@ impl Stages {
         let arrived = self.artwork(job)?;
         let key = digest(&[&arrived.sha256, &serde_json::to_string(recipe)?]);
         if let Some(found) = self.outcomes.get(&key) {
-            if !quick {
-                found.checked();
-            }
             return Ok(found);
         }
         recipe.check().map_err(|e| WebError::Field {
@@ -291,10 +288,6 @@ impl Stages {
             let mut outcome = self.make(base, &asked, recipe, stop)?;
             if let Some(tidy) = &whole.tidy {
                 self.edit(&mut outcome, whole, tidy, stop)?;
-            }
-            stop.check()?;
-            if !quick {
-                outcome.checked();
             }
             Ok(outcome)
         })

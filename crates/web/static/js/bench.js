@@ -95,7 +95,7 @@ export function mount(element) {
       if (state.design) draw.covered(context, state.design, px, c);
     }
     if (name === 'solid' && state.solid) image(state.solid);
-    if (built.isBuilt(name) && state.built) built.paint(context, state.built, name, state, px, c);
+    if (built.isBuilt(name) && state.built) built.paint(context, state.built, name, { ...state, unit }, px, c);
     if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
     if (painted.includes(name)) {
       if (state.fade < 1) {

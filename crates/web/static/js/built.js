@@ -112,6 +112,25 @@ function islands(c, built, px) {
   }
 }
 
+/** What is left of the stock, told beside the line up to which it is used. */
+function leftOver(c, s, px, unit, colours) {
+  const long = (mm) => (unit === 'in' ? `${(mm / 25.4).toFixed(1)} in` : mm < 1000 ? `${mm.toFixed(0)} mm` : `${(mm / 1000).toFixed(2)} m`);
+  const wide = (mm2) => (unit === 'in' ? `${(mm2 / 92903.04).toFixed(1)} ft²` : mm2 < 1e5 ? `${(mm2 / 100).toFixed(0)} cm²` : `${(mm2 / 1e6).toFixed(2)} m²`);
+  c.strokeStyle = colours.soft;
+  c.lineWidth = px;
+  c.setLineDash([2 * px, 3 * px]);
+  c.beginPath();
+  c.moveTo(0, s.used);
+  c.lineTo(s.width, s.used);
+  c.stroke();
+  c.setLineDash([]);
+  c.font = `${12 * px}px "Public Sans", sans-serif`;
+  c.fillStyle = colours.soft;
+  const rest = s.left === null ? '' : ` · left ${long(s.left)}, ${wide(s.left_area)}`;
+  const words = `used ${long(s.used)} · beside it ${wide(s.beside)}${rest}`;
+  c.fillText(words, s.width - c.measureText(words).width - 8 * px, s.used + 15 * px);
+}
+
 function stock(c, built, px, colours) {
   const s = built.stock;
   c.fillStyle = colours.stock;
@@ -139,7 +158,7 @@ function stock(c, built, px, colours) {
 }
 
 /** Draws a view of layers; `px` is one screen pixel in mm. */
-export function paint(c, built, view, { width, height }, px, colours) {
+export function paint(c, built, view, { width, height, unit }, px, colours) {
   const shown = built.layers.filter((l) => l.show);
   if (view === 'apart') {
     const at = apart(built, width, height);
@@ -163,6 +182,7 @@ export function paint(c, built, view, { width, height }, px, colours) {
     c.transform(...built.stock.map);
     for (const l of shown) layer(c, l, px, colours);
     c.restore();
+    leftOver(c, built.stock, px, unit, colours);
     return;
   }
   for (const l of shown) layer(c, l, px, colours);
