@@ -344,7 +344,22 @@ async fn a_garment_transfer_is_cut_mirrored_and_says_why() -> Result<()> {
             b.click(".checks .warn [data-remedy]").await?;
             b.until_drawn().await?;
         }
-        b.until_text("#summary-size", "fit to cut").await
+        b.until_text("#summary-size", "fit to cut").await?;
+        b.click("#line-send").await?;
+        b.until_text("#facts", "mm, mirrored, every outline closed")
+            .await?;
+        // An edit is answered before its checks, which follow by themselves.
+        b.go(&format!("{address}/tidy")).await?;
+        b.until(
+            "the items are there",
+            "const b = document.getElementById('bench'); return b.dataset.shown === b.dataset.key \
+             && document.getElementById('tidy')?.dataset.items === b.dataset.key",
+        )
+        .await?;
+        b.click("[data-tool=rectangle]").await?;
+        b.drag(&[(2.0, 2.0), (2.4, 4.0), (2.6, 30.0)]).await?;
+        b.until_undo("Rectangle drawn").await?;
+        b.until_text("#summary-size", "1 check").await
     })
     .await
 }

@@ -11,11 +11,8 @@ use crate::segment::Segment;
 use crate::shapes::{self, Design, Ring, Shape};
 use crate::units::Mm;
 
-/// The lines that are cut, in the place of the shapes as designed: layers that are switched off are
-/// left out, what is cut from behind is mirrored, and the page grows where something lies outside it.
-/// A design that nothing was chosen for comes back as it is.
-#[must_use]
-pub fn as_cut(design: &Design, built: &Built) -> Design {
+/// Whether what is cut is what was designed, line by line.
+fn as_designed(built: &Built) -> bool {
     let plain = |l: &super::Layer| {
         l.cut
             && !l.sheet
@@ -24,11 +21,30 @@ pub fn as_cut(design: &Design, built: &Built) -> Design {
             && l.moved_lines.is_none()
             && l.clearance.is_none()
     };
-    if !built.mirrored && built.layers.iter().all(plain) {
+    !built.mirrored && built.layers.iter().all(plain)
+}
+
+/// The page of a cut file in the place of the design, mm: the finished size, grown where something
+/// lies outside it.
+#[must_use]
+pub fn page(design: &Design, built: &Built) -> Rect {
+    let own = Rect::new(0.0, 0.0, design.size.width.get(), design.size.height.get());
+    if as_designed(built) {
+        own
+    } else {
+        own.union(built.bounds)
+    }
+}
+
+/// The lines that are cut, in the place of the shapes as designed: layers that are switched off are
+/// left out, what is cut from behind is mirrored, and the page grows where something lies outside it.
+/// A design that nothing was chosen for comes back as it is.
+#[must_use]
+pub fn as_cut(design: &Design, built: &Built) -> Design {
+    if as_designed(built) {
         return design.clone();
     }
-    let page = Rect::new(0.0, 0.0, design.size.width.get(), design.size.height.get());
-    let whole = page.union(built.bounds);
+    let whole = page(design, built);
     let turned = if built.mirrored {
         Affine::translate((whole.x0 + whole.x1, 0.0)) * Affine::scale_non_uniform(-1.0, 1.0)
     } else {

@@ -1,5 +1,6 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
+use inky_core::build;
 use inky_core::clean::Action;
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
@@ -357,7 +358,9 @@ fn summary(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String
             checks::summary(outcome.if_checked())
         ),
         Line::Send => {
-            let (length, symbol) = text::long_length(f.cut_length, unit);
+            let built = outcome.if_checked().map(|c| c.built.cut());
+            let length = built.map_or(f.cut_length, |cut| cut.map(|l| l.length()).sum());
+            let (length, symbol) = text::long_length(length, unit);
             format!("**{length}** {symbol} to cut")
         }
     }
@@ -403,7 +406,7 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
         Line::Size if recipe.size.locked => "One side follows from the other.".to_owned(),
         Line::Size => "Both sides are free: the picture may be stretched.".to_owned(),
         Line::Send => {
-            "One group for each ink, one path for each shape. Sizes are in mm, so the file opens at the right size.".to_owned()
+            "One group for each layer as it is built, one path for each shape. Sizes are in mm, so the file opens at the right size.".to_owned()
         }
     }
 }
@@ -444,6 +447,12 @@ fn too_wide(outcome: &Outcome, unit: Unit) -> String {
 fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
     let symbol = unit.symbol();
     let size = outcome.design.size;
+    let built = outcome.if_checked().map(|c| &c.built);
+    let mirrored = built.is_some_and(|b| b.mirrored);
+    let page = built.map_or_else(
+        || kurbo::Rect::new(0.0, 0.0, size.width.get(), size.height.get()),
+        |b| build::page(&outcome.design, b),
+    );
     Some(bits(&match line {
         Line::Size => format!(
             "One pixel is **{}** {symbol} across at this size, **{:.0}** ppi.",
@@ -451,9 +460,10 @@ fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
             ppi(outcome)
         ),
         Line::Send => format!(
-            "The file is **{} × {}** {symbol}, {}.",
-            text::side(size.width.get(), unit),
-            text::side(size.height.get(), unit),
+            "The file is **{} × {}** {symbol}, {}{}.",
+            text::side(page.width(), unit),
+            text::side(page.height(), unit),
+            if mirrored { "mirrored, " } else { "" },
             match outcome.design.figures.strokes {
                 0 => "every outline closed",
                 _ => "stroke lines open, every outline closed",
