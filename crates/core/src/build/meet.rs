@@ -6,7 +6,8 @@
 //!             ──►├m┤  under ░         ░░    lies in it, else as overlap
 //! ```
 
-use kurbo::{Point, Shape as _};
+use kurbo::{Point, Rect, Shape as _};
+use rayon::prelude::*;
 
 use super::Layer;
 use crate::inks::Rgb;
@@ -52,20 +53,45 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
     }
     let added: Vec<&Ring> = under.iter().flat_map(Rings::all).collect();
     let own: Vec<&Ring> = lower.rings().collect();
-    let mut whole = overlay::overlay(&own, &added, Keep::Union);
+    let whole = overlay::overlay(&own, &added, Keep::Union);
+    let found = whole.len();
     // What it would reach only across a gap does not hang together with it.
     let starts: Vec<Point> = lower.shapes.iter().map(|s| s.outer.beside()).collect();
-    whole.retain(|shape| starts.iter().any(|&p| covers(shape, p)));
-    under.retain(|part| whole.iter().any(|shape| covers(shape, part.outer.beside())));
+    let whole = holding(whole, &starts);
+    if whole.len() < found {
+        let parts: Vec<Point> = under.iter().map(|r| r.outer.beside()).collect();
+        let inside: Vec<bool> = covered(&whole, &parts);
+        let mut inside = inside.into_iter();
+        under.retain(|_| inside.next().unwrap_or(false));
+    }
     Met {
         shapes: Some(super::shapes(lower.ink, whole)),
         under,
     }
 }
 
+/// The shapes that hold any of some places.
+fn holding(shapes: Vec<Rings>, places: &[Point]) -> Vec<Rings> {
+    let holds = |shape: &Rings| {
+        let around = shape.outer.bounds();
+        let mut near = places.iter().filter(|p| around.contains(**p));
+        near.any(|&p| covers(shape, p))
+    };
+    shapes.into_par_iter().filter(holds).collect()
+}
+
+/// Of each place, whether any shape holds it.
+fn covered(shapes: &[Rings], places: &[Point]) -> Vec<bool> {
+    let boxes: Vec<Rect> = shapes.iter().map(|s| s.outer.bounds()).collect();
+    let held = |&p: &Point| {
+        let mut near = shapes.iter().zip(&boxes).filter(|(_, b)| b.contains(p));
+        near.any(|(shape, _)| covers(shape, p))
+    };
+    places.par_iter().map(held).collect()
+}
+
 fn covers(shape: &Rings, p: Point) -> bool {
-    let around = shape.outer.bounds();
-    around.contains(p) && shape.all().map(|r| r.path().winding(p)).sum::<i32>() != 0
+    shape.all().map(|r| r.path().winding(p)).sum::<i32>() != 0
 }
 
 /// The layers above one, by how they are met.
