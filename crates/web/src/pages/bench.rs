@@ -14,7 +14,15 @@ use crate::Shop;
 use crate::error::WebError;
 
 /// A result never changes under its key.
-pub(super) const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
+const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
+
+/// Figures of a result, JSON.
+pub(super) fn kept_json(body: String) -> HttpResponse {
+    HttpResponse::Ok()
+        .content_type("application/json")
+        .insert_header(FOR_EVER)
+        .body(body)
+}
 
 #[derive(Serialize)]
 struct Outlines {
@@ -189,10 +197,7 @@ async fn outlines(
             })?)
         })
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("application/json")
-        .insert_header(FOR_EVER)
-        .body(body))
+    Ok(kept_json(body))
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

@@ -10,7 +10,7 @@ use serde::Serialize;
 
 use crate::Shop;
 use crate::error::WebError;
-use crate::pages::bench::FOR_EVER;
+use crate::pages::bench::kept_json;
 use crate::workshop::Outcome;
 
 #[derive(Serialize)]
@@ -135,10 +135,7 @@ async fn drawn(
         .workshop
         .run(move |_| Ok(serde_json::to_string(&bench(&outcome))?))
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("application/json")
-        .insert_header(FOR_EVER)
-        .body(body))
+    Ok(kept_json(body))
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

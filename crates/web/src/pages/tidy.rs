@@ -18,7 +18,7 @@ use sha2::{Digest, Sha256};
 
 use crate::Shop;
 use crate::error::WebError;
-use crate::pages::bench::FOR_EVER;
+use crate::pages::bench::kept_json;
 use crate::pages::job::{answer, loaded, remembered, remembered_recipe, stepped};
 use crate::pages::units::Reader;
 use crate::view::{Line, tidy};
@@ -262,10 +262,7 @@ async fn items(
             )?)
         })
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("application/json")
-        .insert_header(FOR_EVER)
-        .body(body))
+    Ok(kept_json(body))
 }
 
 #[derive(Deserialize)]

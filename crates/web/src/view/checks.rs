@@ -108,24 +108,24 @@ pub(super) fn rows(checked: &Checked, unit: Unit) -> Vec<CheckRow> {
     rows
 }
 
-/// How many kinds of findings there are to look at, and the worst of them.
-pub(super) fn count(checked: &Checked) -> (usize, Option<Severity>) {
+/// How many kinds of findings there are to look at.
+fn count(checked: &Checked) -> usize {
     let open = checked
         .findings
         .iter()
         .filter(|f| f.severity() != Severity::Note);
-    let mut kinds: Vec<_> = open.clone().map(|f| (f.kind, f.layer)).collect();
+    let mut kinds: Vec<_> = open.map(|f| (f.kind, f.layer)).collect();
     kinds.dedup();
-    (kinds.len(), open.map(Finding::severity).min())
+    kinds.len()
 }
 
 /// The end of the line's result: checks to look at.
 pub(super) fn summary(checked: Option<&Checked>) -> String {
     match checked.map(count) {
         None => String::new(),
-        Some((0, _)) => " · fit to cut".to_owned(),
-        Some((1, _)) => " · **1** check".to_owned(),
-        Some((n, _)) => format!(" · **{n}** checks"),
+        Some(0) => " · fit to cut".to_owned(),
+        Some(1) => " · **1** check".to_owned(),
+        Some(n) => format!(" · **{n}** checks"),
     }
 }
 

@@ -14,7 +14,7 @@ export function prepare(built) {
     marks: new Path2D(l.marks),
     islands: new Path2D(l.islands),
   }));
-  return { ...built, layers, key: built.key };
+  return { ...built, layers };
 }
 
 const SHEAR = [0.94, 0.1, -0.3, 0.5];
@@ -128,7 +128,7 @@ function leftOver(c, s, px, unit, colours) {
   c.fillStyle = colours.soft;
   const rest = s.left === null ? '' : ` · left ${long(s.left)}, ${wide(s.left_area)}`;
   const words = `used ${long(s.used)} · beside it ${wide(s.beside)}${rest}`;
-  c.fillText(words, s.width - c.measureText(words).width - 8 * px, s.used + 15 * px);
+  c.fillText(words, s.width - s.margin - c.measureText(words).width - 6 * px, s.used + 15 * px);
 }
 
 function stock(c, built, px, colours) {

@@ -4,7 +4,7 @@ import { millimetres } from './lengths.js';
 
 const GRID = 'inky-grid';
 
-function measureTool(px, done) {
+function measureTool(done) {
   let from = null;
   let to = null;
   return {
@@ -63,7 +63,6 @@ function moveTool(place, size, moved) {
  */
 export function mount(element) {
   const bench = document.getElementById('bench');
-  const canvas = bench.querySelector('canvas');
   const find = (selector) => element.querySelector(selector);
   const { job, unit } = element.dataset;
   const off = new AbortController();
@@ -127,7 +126,7 @@ export function mount(element) {
       find('#measured').hidden = !measuring;
       if (measuring) {
         look('artwork');
-        take(measureTool(() => 1 / Number(canvas.dataset.view.split(' ')[0]), (line) => {
+        take(measureTool((line) => {
           const form = find('#measured');
           form.elements.more.value = line.map((v) => v.toFixed(4)).join(',');
           form.elements.value.value = (Math.hypot(line[2] - line[0], line[3] - line[1]) / perUnit).toFixed(unit === 'in' ? 3 : 2);
