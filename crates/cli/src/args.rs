@@ -7,7 +7,11 @@ use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
 use inky_core::inks::{Background, InkMode, Rgb};
 use inky_core::layers::Meet;
 use inky_core::shapes::Edges;
+use inky_core::sheet::choice::Copies;
+use inky_core::stock::Stock;
 use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area, parse_length};
+
+use crate::files::FileArgs;
 
 /// Bitmap artwork to closed cut paths, measured in millimetres.
 #[derive(Debug, Parser)]
@@ -29,6 +33,12 @@ pub(crate) enum Command {
     Inspect(InspectArgs),
     /// Tell whether a vector file can be cut of a material
     Check(CheckArgs),
+    /// Write a vector file in another format
+    Convert(Box<ConvertArgs>),
+    /// Lay files out on stock
+    Sheet(Box<SheetArgs>),
+    /// Tell in which order a file is cut, how long that is and how long it takes
+    Plan(PlanArgs),
 }
 
 #[derive(Debug, ClapArgs)]
@@ -74,6 +84,104 @@ pub(crate) struct CheckArgs {
     pub(crate) fix: Option<PathBuf>,
 }
 
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ConvertArgs {
+    /// The file: SVG, DXF, HPGL or G-code
+    pub(crate) input: PathBuf,
+    /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
+    #[arg(short, long)]
+    pub(crate) output: PathBuf,
+    /// Width of the whole page, such as 120mm or 4.5in; without: as it is
+    #[arg(long, value_parser = length)]
+    pub(crate) width: Option<Length>,
+    /// What it is cut of, by name; without: the first of the list
+    #[arg(long)]
+    pub(crate) material: Option<String>,
+    /// A list of materials saved from the Materials page; without: those that ship
+    #[arg(long)]
+    pub(crate) materials: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) file: FileArgs,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TurnsArg {
+    None,
+    Half,
+    Quarter,
+    /// Steps of 15 degrees
+    Fine,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct SheetArgs {
+    /// The files: SVG, DXF, HPGL or G-code
+    #[arg(required = true)]
+    pub(crate) inputs: Vec<PathBuf>,
+    /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
+    #[arg(short, long)]
+    pub(crate) output: PathBuf,
+    /// A roll's width or a sheet's sides, such as 610mm or 300x200mm; without: the material's first
+    #[arg(long, value_parser = crate::sheet::stock)]
+    pub(crate) stock: Option<Stock>,
+    /// How many of each file: a number, width (as many as lie side by side) or sheet
+    #[arg(long, value_parser = crate::sheet::copies)]
+    pub(crate) copies: Option<Copies>,
+    /// Between any two, such as 3mm
+    #[arg(long, value_parser = length)]
+    pub(crate) gap: Option<Length>,
+    /// Lay true shapes close together instead of in rows
+    #[arg(long)]
+    pub(crate) nest: bool,
+    /// With --nest: for so many seconds; without, always the same number of tries
+    #[arg(long, requires = "nest")]
+    pub(crate) seconds: Option<f64>,
+    /// With --nest: which turns are tried
+    #[arg(long, value_enum, requires = "nest")]
+    pub(crate) turns: Option<TurnsArg>,
+    /// Keep the material's direction
+    #[arg(long)]
+    pub(crate) grain: bool,
+    /// The parts of a file may lie apart
+    #[arg(long)]
+    pub(crate) single: bool,
+    /// A weed box around each, at this distance
+    #[arg(long, value_parser = length, num_args = 0..=1, default_missing_value = "5mm")]
+    pub(crate) weed_box: Option<Length>,
+    /// Relief lines through waste wider than this
+    #[arg(long, value_parser = length, num_args = 0..=1, default_missing_value = "50mm", requires = "weed_box")]
+    pub(crate) relief: Option<Length>,
+    /// Cut what is wider than the stock in panels that lap by this
+    #[arg(long, value_parser = length, num_args = 0..=1, default_missing_value = "10mm")]
+    pub(crate) panels: Option<Length>,
+    /// Add a trial cut
+    #[arg(long)]
+    pub(crate) trial: bool,
+    /// What it is cut of, by name; without: the first of the list
+    #[arg(long)]
+    pub(crate) material: Option<String>,
+    /// A list of materials saved from the Materials page; without: those that ship
+    #[arg(long)]
+    pub(crate) materials: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) file: FileArgs,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct PlanArgs {
+    /// The file: HPGL and G-code in their own order, SVG and DXF in ours
+    pub(crate) input: PathBuf,
+    /// What it is cut of, by name; without: the first of the list
+    #[arg(long)]
+    pub(crate) material: Option<String>,
+    /// A list of materials saved from the Materials page; without: those that ship
+    #[arg(long)]
+    pub(crate) materials: Option<PathBuf>,
+    /// Write figures as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum BuildArg {
     /// Layers lie edge to edge
@@ -98,7 +206,7 @@ impl From<BuildArg> for Meet {
 pub(crate) struct TraceArgs {
     /// The picture: PNG, JPEG, TIFF, BMP, GIF or WebP
     pub(crate) input: PathBuf,
-    /// The file to write: .svg or .png
+    /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
     #[arg(short, long)]
     pub(crate) output: PathBuf,
     /// Finished width of the whole picture, such as 120mm, 4.5in, 1/4in
@@ -145,15 +253,20 @@ pub(crate) struct TraceArgs {
     /// How far a lower layer reaches under an upper one, such as 0.4mm
     #[arg(long, value_parser = length)]
     pub(crate) overlap: Option<Length>,
-    /// Draw cut lines without fill
+    /// What it is cut of, by name; without: what the recipe says, else the first of the list
     #[arg(long)]
-    pub(crate) cut_lines: bool,
+    pub(crate) material: Option<String>,
+    /// A list of materials saved from the Materials page; without: those that ship
+    #[arg(long)]
+    pub(crate) materials: Option<PathBuf>,
     /// Every choice of a job as JSON, clean-up steps too; other arguments come on top of it
     #[arg(long)]
     pub(crate) recipe: Option<PathBuf>,
     /// Write figures as JSON
     #[arg(long)]
     pub(crate) report: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) file: FileArgs,
 }
 
 #[derive(Clone, Copy, Debug)]

@@ -1,52 +1,35 @@
 //! `inky check`: whether a vector file can be cut of a material, and what is in the way.
 
-use std::fs;
 use std::io::Write;
 use std::path::PathBuf;
 
 use inky_core::build::{self, Built, build};
 use inky_core::check::remedy::{Bench, cure};
 use inky_core::check::{self, Finding, Kind, Remedy, Weeding, weeding};
+use inky_core::cutting::Cutting;
 use inky_core::layers::LayerChoice;
-use inky_core::material::{Material, presets};
-use inky_core::recipe::Size;
-use inky_core::shapes::Design;
-use inky_core::tidy::Drawing;
-use inky_core::units::{Mm, Unit};
+use inky_core::material::Material;
+use inky_core::units::Unit;
 use inky_formats::svg;
-use inky_formats::vector::{self, VectorError};
 use serde::Serialize;
 
 use crate::args::CheckArgs;
+use crate::piece::{self, Piece, PieceFailed};
+use crate::save::{SaveFailed, save};
 
 /// Why a file was not checked.
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum CheckFailed {
-    #[error("cannot read {}: {source}", path.display())]
-    Open {
-        path: PathBuf,
-        source: std::io::Error,
-    },
-    #[error("{}: {source}", path.display())]
-    Vector { path: PathBuf, source: VectorError },
-    #[error("there is no material called '{name}'; there are {known}")]
-    Material { name: String, known: String },
-    #[error("{} is no list of materials: {source}; save one from the Materials page", path.display())]
-    Materials {
-        path: PathBuf,
-        source: serde_json::Error,
-    },
     #[error(transparent)]
-    Choice(#[from] inky_core::layers::LayerError),
+    Piece(#[from] PieceFailed),
     #[error("--fix writes SVG; give a name that ends in .svg")]
     Ending,
     #[error("there is nothing left to write to {}", .0.display())]
     Nothing(PathBuf),
-    #[error("cannot write {}: {source}", path.display())]
-    Write {
-        path: PathBuf,
-        source: std::io::Error,
-    },
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+    #[error("cannot write to standard output: {0}")]
+    Print(std::io::Error),
     #[error("the findings could not be written: {0}")]
     Json(#[from] serde_json::Error),
 }
@@ -74,64 +57,17 @@ struct Report {
 /// How often remedies are tried, since one may bring to light another.
 const ROUNDS: usize = 4;
 
-/// A file's outlines as a job holds them.
-struct Piece {
-    drawing: Drawing,
-    page: Design,
-    choice: LayerChoice,
-}
-
-impl Piece {
-    fn design(&self) -> Design {
-        self.drawing.design(&self.page, &Default::default())
-    }
-
-    fn checked(&self) -> (Built, Vec<Finding>) {
-        let built = build(&self.design(), &self.choice);
-        let mut found = check::check(&built, &self.choice);
-        // A file may hold registration shapes of its own.
-        found.retain(|f| f.kind != Kind::Unregistered);
-        (built, found)
-    }
-}
-
 pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     let ends_right = |p: &PathBuf| p.extension().is_some_and(|e| e.eq_ignore_ascii_case("svg"));
     if args.fix.as_ref().is_some_and(|p| !ends_right(p)) {
         return Err(CheckFailed::Ending);
     }
-    let material = material(args)?;
-    let bytes = fs::read(&args.input).map_err(|source| CheckFailed::Open {
-        path: args.input.clone(),
-        source,
-    })?;
-    let file = match vector::read(&bytes) {
-        Ok(file) => file,
-        Err(e) if e.only_a_picture() => return only_a_picture(args, &material),
-        Err(source) => {
-            return Err(CheckFailed::Vector {
-                path: args.input.clone(),
-                source,
-            });
+    let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
+    let mut piece = match Piece::open(&args.input, material.clone()) {
+        Err(PieceFailed::Vector { source, .. }) if source.only_a_picture() => {
+            return only_a_picture(args, &material);
         }
-    };
-    if !file.report().is_empty() {
-        eprintln!("inky: note: left out: {}", file.report());
-    }
-    let choice = LayerChoice {
-        materials: vec![material],
-        ..LayerChoice::default()
-    };
-    choice.check()?;
-    let drawing = file.drawing();
-    let mut piece = Piece {
-        page: page(file.size),
-        choice: LayerChoice {
-            // What comes later in a file lies above.
-            order: drawing.added_inks.clone(),
-            ..choice
-        },
-        drawing,
+        other => other?,
     };
     let (built, found) = piece.checked();
     told(args, &piece, (&built, &found))?;
@@ -142,19 +78,17 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     let (built, left) = piece.checked();
     // A stencil's file goes on holding what is cut out.
     let cut = if piece.choice.negative() {
-        build::with_bridges(&piece.design(), &piece.choice)
+        let held = build::with_bridges(&piece.design(), &piece.choice);
+        Cutting::of(&held, &build(&held, &piece.choice.as_designed()))
     } else {
-        build::as_cut(&piece.design(), &built)
+        Cutting::of(&piece.design(), &built)
     };
     if cut.is_empty() {
         return Err(CheckFailed::Nothing(path.clone()));
     }
     let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
-    let text = svg::write(&cut, &title, svg::Style::Filled);
-    fs::write(path, text).map_err(|source| CheckFailed::Write {
-        path: path.clone(),
-        source,
-    })?;
+    let text = svg::write(&cut, &title, svg::Style::Filled, svg::Sized::default());
+    save(path, text.as_bytes())?;
     eprintln!(
         "{}: {} found, {} left; written to {}",
         some(done, "remedy").replace("remedys", "remedies"),
@@ -205,47 +139,6 @@ fn fix(piece: &mut Piece) -> usize {
         }
     }
     done
-}
-
-fn page([width, height]: [f64; 2]) -> Design {
-    Design::empty(Size {
-        width: Mm::new(width),
-        height: Mm::new(height),
-        locked: true,
-    })
-}
-
-/// The material of a name, from a list that was saved or from those that ship.
-fn material(args: &CheckArgs) -> Result<Material, CheckFailed> {
-    let known = match &args.materials {
-        Some(path) => {
-            let bytes = fs::read(path).map_err(|source| CheckFailed::Open {
-                path: path.clone(),
-                source,
-            })?;
-            serde_json::from_slice(&bytes).map_err(|source| CheckFailed::Materials {
-                path: path.clone(),
-                source,
-            })?
-        }
-        None => presets(),
-    };
-    let names = || {
-        let all: Vec<&str> = known.iter().map(|m| m.name.as_str()).collect();
-        all.join(", ")
-    };
-    let missing = |name: &str| CheckFailed::Material {
-        name: name.to_owned(),
-        known: names(),
-    };
-    let name = args.material.as_deref();
-    let found = match name {
-        None => known.first(),
-        Some(name) => known
-            .iter()
-            .find(|m| m.name.to_lowercase() == name.trim().to_lowercase()),
-    };
-    found.cloned().ok_or_else(|| missing(name.unwrap_or("")))
 }
 
 fn line(finding: &Finding, built: &Built) -> Line {
@@ -331,7 +224,7 @@ fn only_a_picture(args: &CheckArgs, material: &Material) -> Result<(), CheckFail
         touching: Vec::new(),
         extent: Vec::new(),
     };
-    let built = build(&page([1.0, 1.0]), &LayerChoice::default());
+    let built = build(&piece::page([1.0, 1.0]), &LayerChoice::default());
     let own = line(&finding, &built);
     if args.json {
         let report = Report {
@@ -346,8 +239,5 @@ fn only_a_picture(args: &CheckArgs, material: &Material) -> Result<(), CheckFail
 }
 
 fn print(text: &str) -> Result<(), CheckFailed> {
-    writeln!(std::io::stdout(), "{text}").map_err(|source| CheckFailed::Write {
-        path: "standard output".into(),
-        source,
-    })
+    writeln!(std::io::stdout(), "{text}").map_err(CheckFailed::Print)
 }

@@ -33,10 +33,7 @@ pub(crate) fn run(args: &InspectArgs) -> Result<(), TraceFailed> {
         told(&found, size)
     };
     let written = writeln!(std::io::stdout(), "{text}");
-    written.map_err(|source| TraceFailed::Write {
-        path: "standard output".into(),
-        source,
-    })
+    written.map_err(TraceFailed::Print)
 }
 
 /// The figures as lines for people.

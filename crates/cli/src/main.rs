@@ -5,8 +5,14 @@
 
 mod args;
 mod check;
+mod convert;
+mod files;
 mod inspect;
+mod piece;
+mod plan;
+mod save;
 mod serve;
+mod sheet;
 mod trace;
 
 use std::process::ExitCode;
@@ -22,6 +28,9 @@ fn main() -> ExitCode {
         args::Command::Trace(args) => trace::run(&args).map_err(|e| e.to_string()),
         args::Command::Inspect(args) => inspect::run(&args).map_err(|e| e.to_string()),
         args::Command::Check(args) => check::run(&args).map_err(|e| e.to_string()),
+        args::Command::Convert(args) => convert::run(&args).map_err(|e| e.to_string()),
+        args::Command::Sheet(args) => sheet::run(&args).map_err(|e| e.to_string()),
+        args::Command::Plan(args) => plan::run(&args).map_err(|e| e.to_string()),
         args::Command::Serve(args) => serve::run(&args, false).map_err(|e| e.to_string()),
         args::Command::Demo(args) => serve::run(&args, true).map_err(|e| e.to_string()),
     };

@@ -4,22 +4,22 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
-use inky_core::build::{as_cut, build};
+use inky_core::build::build;
+use inky_core::cutting::Cutting;
 use inky_core::inks::InkMode;
 use inky_core::layers::Meet;
+use inky_core::plan::PlanChoice;
 use inky_core::recipe::{Recipe, Size};
-use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::trace::{Stage, Traced, trace};
 use inky_core::units::{DEFAULT_PPI, Length, Mm};
 use inky_formats::picture::{self, Artwork};
 use inky_formats::report::{self, StageMs};
-use inky_formats::{png, svg};
 
 use crate::args::{Inks, Threshold, TraceArgs};
-
-/// Pixels per inch of a PNG of the design.
-const PNG_PPI: f64 = 300.0;
+use crate::files::{self, WriteFailed};
+use crate::piece::{self, PieceFailed};
+use crate::save::{SaveFailed, save};
 
 /// Why nothing was traced or written.
 #[derive(Debug, thiserror::Error)]
@@ -49,28 +49,23 @@ pub(crate) enum TraceFailed {
     OneToneOnly,
     #[error("--dpi {0} is not a number of pixels per inch above nought")]
     Dpi(f64),
-    #[error("{} has no ending known here; write to .svg or .png", .0.display())]
-    Ending(PathBuf),
-    #[error("cannot write {}: {source}", path.display())]
-    Write {
-        path: PathBuf,
-        source: std::io::Error,
-    },
+    #[error("cannot write to standard output: {0}")]
+    Print(std::io::Error),
     #[error(transparent)]
-    Png(#[from] png::PngError),
+    Write(#[from] WriteFailed),
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+    #[error(transparent)]
+    Material(#[from] PieceFailed),
     #[error("the report could not be written: {0}")]
     Report(#[from] serde_json::Error),
 }
 
-#[derive(Clone, Copy)]
-enum Ending {
-    Svg,
-    Png,
-}
-
 pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     let started = Instant::now();
-    let ending = ending(&args.output)?;
+    // What cannot be written is said before anything is read.
+    files::format(&args.output)?;
+    args.file.options()?;
     let (artwork, decode) = timed(|| open(&args.input))?;
     for notice in &artwork.notices {
         eprintln!("inky: note: {notice}");
@@ -94,12 +89,14 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     if traced.design.is_empty() {
         return Err(TraceFailed::Nothing(traced.nothing_found()));
     }
-    let (built, build) = timed(|| {
+    let (cutting, build) = timed(|| {
         let built = build(&traced.design, &recipe.layers);
-        Ok::<_, TraceFailed>(as_cut(&traced.design, &built))
+        Ok::<_, TraceFailed>(Cutting::of(&traced.design, &built))
     })?;
     ms.fit += build;
-    let ((), write) = timed(|| write(&built, args, ending))?;
+    let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
+    let plan = PlanChoice::default();
+    let ((), write) = timed(|| args.file.write(&cutting, &plan, &title, &args.output))?;
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
     if let Some(path) = &args.report {
@@ -114,19 +111,6 @@ fn timed<T, E>(work: impl FnOnce() -> Result<T, E>) -> Result<(T, f64), E> {
     let started = Instant::now();
     let value = work()?;
     Ok((value, started.elapsed().as_secs_f64() * 1e3))
-}
-
-fn ending(path: &Path) -> Result<Ending, TraceFailed> {
-    match path
-        .extension()
-        .and_then(|e| e.to_str())
-        .map(str::to_lowercase)
-        .as_deref()
-    {
-        Some("svg") => Ok(Ending::Svg),
-        Some("png") => Ok(Ending::Png),
-        _ => Err(TraceFailed::Ending(path.to_owned())),
-    }
 }
 
 fn read(path: &Path) -> Result<Vec<u8>, TraceFailed> {
@@ -207,6 +191,10 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     trace.min_part = args.min_part.or(trace.min_part);
     trace.tolerance = args.tolerance.map(mm).or(trace.tolerance);
     trace.smooth = args.smooth.map(mm).or(trace.smooth);
+    if args.material.is_some() || args.materials.is_some() {
+        let own = piece::material(args.material.as_deref(), args.materials.as_deref())?;
+        recipe.layers.materials = vec![own];
+    }
     if let Some(build) = args.build {
         recipe.layers.meet = build.into();
     }
@@ -222,32 +210,6 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
 fn saved_recipe(path: &Path) -> Result<Recipe, TraceFailed> {
     let bytes = read(path)?;
     serde_json::from_slice(&bytes).map_err(|source| TraceFailed::Recipe {
-        path: path.to_owned(),
-        source,
-    })
-}
-
-fn write(design: &Design, args: &TraceArgs, ending: Ending) -> Result<(), TraceFailed> {
-    let title = args
-        .input
-        .file_stem()
-        .map_or_else(String::new, |s| s.to_string_lossy().into_owned());
-    let bytes = match ending {
-        Ending::Svg => {
-            let style = if args.cut_lines {
-                svg::Style::CutLines
-            } else {
-                svg::Style::Filled
-            };
-            svg::write(design, &title, style).into_bytes()
-        }
-        Ending::Png => png::write_design(design, PNG_PPI)?,
-    };
-    save(&args.output, &bytes)
-}
-
-fn save(path: &Path, bytes: &[u8]) -> Result<(), TraceFailed> {
-    fs::write(path, bytes).map_err(|source| TraceFailed::Write {
         path: path.to_owned(),
         source,
     })

@@ -236,6 +236,12 @@ async fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
             "return document.querySelector('.pens').hidden",
         )
         .await?;
+        // Kept before the next one is chosen: two within 200 ms count as one.
+        b.until(
+            "all edges are a step",
+            "return document.querySelector('#undo').title === 'Undo: All edges'",
+        )
+        .await?;
         b.find("input[value=centreline] + span")
             .await?
             .click()

@@ -34,6 +34,9 @@ const LEAST_CONTRAST: &str = "
     }
     return least.join(' ');";
 
+/// Views that are looked at and not kept as pictures.
+const NOT_KEPT: [&str; 2] = ["view-wireframe", "tidy-refit"];
+
 struct Gallery {
     browser: Browser,
     folder: Option<PathBuf>,
@@ -65,7 +68,7 @@ impl Gallery {
             size.width(),
             size.height()
         );
-        if let Some(folder) = &self.folder {
+        if let Some(folder) = self.folder.as_ref().filter(|_| !NOT_KEPT.contains(&name)) {
             std::fs::write(folder.join(format!("{name}.png")), picture)?;
         }
         Ok(())
@@ -176,6 +179,75 @@ impl Gallery {
         self.look("checks").await
     }
 
+    /// Waits until the bench shows the sheets that the page names.
+    async fn sheet(&self) -> Result<()> {
+        let shown = "const s = document.getElementById('sheeting'); \
+            return s !== null && (s.dataset.shown ?? '').startsWith(s.dataset.sheets)";
+        self.browser.until("the sheet is shown", shown).await?;
+        self.drawn().await
+    }
+
+    /// Teapots for the van and a second job on one roll, weeding aids, the run-through, the files.
+    async fn sending(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        b.go(&format!("{address}/jobs/4/layers")).await?;
+        self.drawn().await?;
+        b.choose("#material", "Cast vinyl").await?;
+        b.until_undo("Cast vinyl").await?;
+        b.choose("#colour-A", "Sea green").await?;
+        b.until_undo("Layer in Sea green").await?;
+        b.click("#line-size").await?;
+        b.enter("#f-width", "190mm").await?;
+        b.until(
+            "it is smaller",
+            "return document.querySelector('#undo').title.startsWith('Undo: Size 190')",
+        )
+        .await?;
+        b.go(&format!("{address}/jobs/5/sheet")).await?;
+        self.sheet().await?;
+        for (what, value, step) in [
+            ("#copies", "5", "5 copies"),
+            ("#gap", "6mm", "Gap on the sheet"),
+        ] {
+            b.enter(what, value).await?;
+            b.until_undo(step).await?;
+            self.sheet().await?;
+        }
+        b.choose("#guest", "Quarry Top").await?;
+        b.until_undo("Another job on the sheet").await?;
+        self.sheet().await?;
+        b.click("#nest").await?;
+        b.until_undo("Nested").await?;
+        self.sheet().await?;
+        for (what, step) in [("#weed-box", "Weed box"), ("#relief", "Relief lines")] {
+            b.click(what).await?;
+            b.until_undo(step).await?;
+            self.sheet().await?;
+        }
+        b.click("[data-sheet='1']").await?;
+        self.sheet().await?;
+        let top = "document.querySelector('#line-sheet').scrollIntoView()";
+        b.page.execute(top, vec![]).await?;
+        self.look("sheet").await?;
+        let play = "document.getElementById('fold-run').open = true";
+        b.page.execute(play, vec![]).await?;
+        b.until_text("#play-told", "Path 1 of").await?;
+        let scrub = "const r = document.getElementById('scrub'); r.value = 430; \
+            r.dispatchEvent(new Event('input')); document.getElementById('fold-run').scrollIntoView()";
+        b.page.execute(scrub, vec![]).await?;
+        self.look("run-through").await?;
+        b.go(&format!("{address}/jobs/5/send")).await?;
+        self.drawn().await?;
+        b.until_text("#send-told", "opens at").await?;
+        b.page
+            .execute(
+                "document.querySelector('#line-sheet').scrollIntoView()",
+                vec![],
+            )
+            .await?;
+        self.look("send").await
+    }
+
     async fn tour(&self, address: &str) -> Result<()> {
         let b = &self.browser;
         b.go(address).await?;
@@ -196,7 +268,7 @@ impl Gallery {
         b.go(&format!("{address}/jobs/2/trace")).await?;
         self.drawn().await?;
         self.look("centre-lines").await?;
-        for (line, job) in [("inks", 4), ("send", 3), ("artwork", 3)] {
+        for (line, job) in [("inks", 4), ("artwork", 3)] {
             b.go(&format!("{address}/jobs/{job}/{line}")).await?;
             self.drawn().await?;
             self.look(line).await?;
@@ -219,6 +291,7 @@ impl Gallery {
         self.look("clean").await?;
         self.tidy(address).await?;
         self.cutting(address).await?;
+        self.sending(address).await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
         self.drawn().await?;

@@ -181,6 +181,26 @@ impl LayerChoice {
         *self == Self::default()
     }
 
+    /// The same choice with every line left where it was designed: layers side by side, nothing
+    /// moved, turned inside out or mirrored.
+    #[must_use]
+    pub fn as_designed(&self) -> Self {
+        let flush = |set: &LayerSet| LayerSet {
+            clearance: None,
+            ..set.clone()
+        };
+        Self {
+            layers: self.layers.iter().map(flush).collect(),
+            meet: Meet::Flush,
+            pairs: Vec::new(),
+            registration: None,
+            mirror: Some(false),
+            negative: Some(false),
+            kerf: Some(false),
+            ..self.clone()
+        }
+    }
+
     /// What was chosen for an ink.
     #[must_use]
     pub fn of(&self, ink: Rgb) -> LayerSet {

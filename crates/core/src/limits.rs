@@ -62,3 +62,17 @@ pub const CLEARANCE_MM: RangeInclusive<f64> = -1.0..=5.0;
 pub const LENGTH_MM: RangeInclusive<f64> = 0.0..=200_000.0;
 /// A place on the stock, mm from its corner.
 pub const PLACE_MM: RangeInclusive<f64> = -20_000.0..=200_000.0;
+/// Greatest number of copies of a job on its sheets.
+pub const COPIES: u32 = 10_000;
+/// Greatest number of other jobs gathered on a sheet.
+pub const GUESTS: usize = 100;
+/// Between pieces on a sheet, mm.
+pub const GAP_MM: RangeInclusive<f64> = 0.0..=500.0;
+/// From a piece to its weed box, mm.
+pub const WEED_BOX_MM: RangeInclusive<f64> = 0.5..=100.0;
+/// Between relief lines, mm.
+pub const RELIEF_MM: RangeInclusive<f64> = 5.0..=1_000.0;
+/// How far panels lap, mm.
+pub const LAP_MM: RangeInclusive<f64> = 0.0..=100.0;
+/// A laser's lead-in, mm.
+pub const LEAD_MM: RangeInclusive<f64> = 0.0..=20.0;

@@ -10,6 +10,7 @@ use crate::inks::InkChoice;
 use crate::layers::{LayerChoice, LayerError};
 use crate::limits;
 use crate::shapes::Edges;
+use crate::sheet::choice::{SheetChoice, SheetError};
 use crate::tidy::{Edit, Tidy};
 use crate::units::{Degrees, Mm, SquareMm};
 
@@ -35,6 +36,9 @@ pub struct Recipe {
     /// What the inks are cut from, and how they meet.
     #[serde(default, skip_serializing_if = "LayerChoice::is_empty")]
     pub layers: LayerChoice,
+    /// How it lies on its sheets.
+    #[serde(default, skip_serializing_if = "SheetChoice::is_empty")]
+    pub sheet: SheetChoice,
     /// What was changed of the outlines by hand and by rule; a new trace starts without.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tidy: Option<Tidy>,
@@ -104,6 +108,9 @@ pub enum RecipeError {
     /// A choice of layers that cannot be.
     #[error(transparent)]
     Layers(#[from] LayerError),
+    /// A choice of sheets that cannot be.
+    #[error(transparent)]
+    Sheet(#[from] SheetError),
     /// Written by a newer version.
     #[error(
         "this recipe has version {found}, newer than {RECIPE_VERSION}; open it with a newer copy of the program"
@@ -187,6 +194,7 @@ impl Recipe {
             trace: TraceChoice::default(),
             size,
             layers: LayerChoice::default(),
+            sheet: SheetChoice::default(),
             tidy: None,
         }
     }
@@ -254,6 +262,7 @@ impl Recipe {
             });
         }
         self.layers.check()?;
+        self.sheet.check()?;
         self.check_steps()?;
         self.inks.check()
     }

@@ -2,11 +2,14 @@
 #![allow(missing_docs, reason = "criterion's macro makes a public function")]
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
+use inky_core::build::build;
+use inky_core::cutting::Cutting;
 use inky_core::picture::Picture;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::stop::Stop;
 use inky_core::units::Mm;
 use inky_core::{boundary, fit, inks, settings, trace};
+use inky_formats::svg::{Sized, Style};
 use inky_formats::{picture, png, svg};
 
 /// Width and height of the pictures, px.
@@ -78,7 +81,10 @@ fn stages(c: &mut Criterion) {
             b.iter(|| trace::design(&recipe, &solid, &bounded, &fitted, None))
         });
         group.bench_function(id("write"), |b| {
-            b.iter(|| svg::write(&design, "teapots", svg::Style::Filled))
+            b.iter(|| {
+                let cutting = Cutting::of(&design, &build(&design, &recipe.layers));
+                svg::write(&cutting, "teapots", Style::Filled, Sized::default())
+            })
         });
         group.finish();
     }

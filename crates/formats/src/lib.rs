@@ -3,17 +3,27 @@
 //! | folder    | in                                   | out                          |
 //! |-----------|--------------------------------------|------------------------------|
 //! | `picture` | PNG, JPEG, TIFF, BMP, GIF, WebP      | [`picture::Artwork`]         |
-//! | `svg`     | a design                             | SVG in mm                    |
-//! | `png`     | a design, a picture, a solid picture | PNG, its dpi stated          |
+//! | `svg`, `dxf`, `pdf` | a page of lines            | the same as SVG, DXF, PDF    |
+//! | `hpgl`, `gcode` | a page and its plan            | the same for a machine       |
+//! | `png`     | a page, a picture, a solid picture   | PNG, its dpi stated          |
+//! | `files`   | a page and what is wanted of it      | files, and what they hold in words |
 //! | `lettering` | words and a shipped face              | outlines in mm               |
 //! | `report`  | a traced design                      | JSON for scripts             |
-//! | `vector`  | SVG, DXF                             | outlines in mm, a report     |
+//! | `vector`  | SVG, DXF, HPGL, G-code               | outlines in mm, a report     |
 //! | `worth`   | what an artwork is worth             | JSON for scripts             |
 
+mod arcs;
+pub mod dxf;
+pub mod files;
+pub mod gcode;
+pub mod hpgl;
 pub mod lettering;
+pub mod names;
+pub mod pdf;
 pub mod picture;
 pub mod png;
 pub mod report;
 pub mod svg;
+pub mod toolpath;
 pub mod vector;
 pub mod worth;

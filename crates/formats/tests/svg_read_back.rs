@@ -5,13 +5,16 @@
     reason = "helpers of tests may stop them"
 )]
 
+use inky_core::build::build;
+use inky_core::cutting::Cutting;
 use inky_core::inks::InkMode;
+use inky_core::layers::LayerChoice;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;
-use inky_formats::svg::{Style, write};
+use inky_formats::svg::{Sized, Style, write};
 use inky_formats::{picture, png};
 use usvg::tiny_skia_path::PathSegment;
 
@@ -35,6 +38,10 @@ fn sample(index: usize) -> Design {
     trace(&artwork.picture, &recipe, &Stop::new(), &mut |_| ())
         .expect("traced")
         .design
+}
+
+fn cutting(design: &Design) -> Cutting {
+    Cutting::of(design, &build(design, &LayerChoice::default()))
 }
 
 fn parsed(svg: &str) -> usvg::Tree {
@@ -97,7 +104,12 @@ fn measure(path: &usvg::Path) -> (usize, usize, f64) {
 fn size_rings_and_area_come_back() {
     for index in [0, 1, 4] {
         let design = sample(index);
-        let tree = parsed(&write(&design, "A <test> & more", Style::Filled));
+        let tree = parsed(&write(
+            &cutting(&design),
+            "A <test> & more",
+            Style::Filled,
+            Sized::default(),
+        ));
         let size = design.size;
         assert!((f64::from(tree.size().width()) / PX_PER_MM - size.width.get()).abs() < 1e-3);
         assert!((f64::from(tree.size().height()) / PX_PER_MM - size.height.get()).abs() < 1e-3);
@@ -124,7 +136,12 @@ fn size_rings_and_area_come_back() {
 
 #[test]
 fn cut_lines_have_a_stroke_and_no_fill() {
-    let tree = parsed(&write(&sample(4), "lines", Style::CutLines));
+    let tree = parsed(&write(
+        &cutting(&sample(4)),
+        "lines",
+        Style::CutLines,
+        Sized::default(),
+    ));
     let mut found = Vec::new();
     paths(tree.root(), &mut found);
     assert!(!found.is_empty());
@@ -138,14 +155,14 @@ fn cut_lines_have_a_stroke_and_no_fill() {
 #[test]
 fn a_png_of_the_design_has_its_size_and_states_its_density() {
     let design = sample(4);
-    let bytes = png::write_design(&design, 150.0).expect("small enough");
+    let bytes = png::write_page(&cutting(&design), 150.0).expect("small enough");
     let back = picture::read(&bytes).expect("a PNG");
     assert_eq!(
         back.picture.width(),
         (design.size.width.get() / 25.4 * 150.0).round() as u32
     );
     assert_eq!(back.ppi.map(f64::round), Some(150.0));
-    let refused = png::write_design(&design, 50_000.0)
+    let refused = png::write_page(&cutting(&design), 50_000.0)
         .expect_err("too large")
         .to_string();
     assert!(refused.contains("choose fewer"), "{refused}");

@@ -12,6 +12,7 @@ use inky_core::clean::CleanError;
 use inky_core::limits;
 use inky_core::stop::Stopped;
 use inky_core::tidy::EditError;
+use inky_formats::files::FileError;
 use inky_formats::picture::ReadError;
 use inky_formats::png::PngError;
 use inky_store::StoreError;
@@ -31,6 +32,8 @@ pub(crate) enum WebError {
     Store(#[from] StoreError),
     #[error(transparent)]
     Png(#[from] PngError),
+    #[error(transparent)]
+    File(#[from] FileError),
     /// A newer request took its place.
     #[error("replaced by a newer request")]
     Superseded,
@@ -99,7 +102,10 @@ struct Problem<'a> {
 impl ResponseError for WebError {
     fn status_code(&self) -> StatusCode {
         match self {
-            Self::Field { .. } | Self::Picture(_) | Self::Png(PngError::TooLarge { .. }) => {
+            Self::Field { .. }
+            | Self::Picture(_)
+            | Self::Png(PngError::TooLarge { .. })
+            | Self::File(FileError::Nothing | FileError::Png(PngError::TooLarge { .. })) => {
                 StatusCode::UNPROCESSABLE_ENTITY
             }
             Self::Store(StoreError::NoJob) | Self::NoPage => StatusCode::NOT_FOUND,
@@ -107,7 +113,9 @@ impl ResponseError for WebError {
             Self::Superseded => StatusCode::NO_CONTENT,
             Self::Busy | Self::Store(StoreError::Busy(_)) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Gone => StatusCode::GONE,
-            Self::Store(_) | Self::Png(_) | Self::Internal(_) => StatusCode::INTERNAL_SERVER_ERROR,
+            Self::Store(_) | Self::Png(_) | Self::File(_) | Self::Internal(_) => {
+                StatusCode::INTERNAL_SERVER_ERROR
+            }
         }
     }
 

@@ -28,6 +28,7 @@ use inky_core::limits;
 use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
+use crate::pages::nesting::Searches;
 use crate::workshop::Workshop;
 
 /// Why the server did not start.
@@ -59,6 +60,7 @@ pub struct Server {
 struct Shop {
     store: Store,
     workshop: Workshop,
+    searches: Searches,
 }
 
 /// Room for several files at once, and the form around them.
@@ -87,6 +89,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
         .map_err(|e| StartError::Listen(addr, e))?;
     let shop = Shop {
         workshop: Workshop::new(store.clone()),
+        searches: Searches::default(),
         store,
     };
     let server = HttpServer::new(move || {

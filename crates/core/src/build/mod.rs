@@ -19,7 +19,7 @@ mod registration;
 use kurbo::{Affine, Rect};
 use rayon::prelude::*;
 
-pub use design::{as_cut, page, with_bridges};
+pub use design::{page, with_bridges};
 
 use crate::centre::Stroke;
 use crate::inks::{InkId, Rgb};

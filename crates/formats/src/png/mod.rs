@@ -1,8 +1,8 @@
-//! PNG of a design, of a picture and of a solid picture.
+//! PNG of a page, of a picture and of a solid picture.
 
-use inky_core::inks::{InkId, Rgb, Solid};
+use inky_core::cutting::Cutting;
+use inky_core::inks::{Rgb, Solid};
 use inky_core::picture::Picture;
-use inky_core::shapes::Design;
 use inky_core::units::MM_PER_INCH;
 use tiny_skia::{FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, Transform};
 
@@ -25,7 +25,7 @@ pub enum PngError {
     Encode(#[from] png::EncodingError),
 }
 
-/// Greatest number of pixels of a drawn design.
+/// Greatest number of pixels of a drawn page.
 const MOST_PIXELS: u64 = 50_000_000;
 
 fn encode(
@@ -106,48 +106,47 @@ pub fn write_solid(solid: &Solid, labels: &[u8], paints: &[Rgb]) -> Result<Vec<u
     )
 }
 
-/// A design on a clear ground, filled with its inks.
+/// A page on a clear ground, filled with its inks.
 ///
 /// # Errors
 /// When it would be too large, or the encoder fails.
-pub fn write_design(design: &Design, ppi: f64) -> Result<Vec<u8>, PngError> {
+pub fn write_page(cutting: &Cutting, ppi: f64) -> Result<Vec<u8>, PngError> {
     let scale = ppi / MM_PER_INCH;
-    let side = |mm: f64| (mm * scale).round().max(1.0) as u64;
-    let (width, height) = (
-        side(design.size.width.get()),
-        side(design.size.height.get()),
-    );
+    let [width, height] = cutting.size.map(|mm| (mm * scale).round().max(1.0) as u64);
     let too_large = PngError::TooLarge { ppi, width, height };
-    if width * height > MOST_PIXELS {
+    if width.saturating_mul(height) > MOST_PIXELS {
         return Err(too_large);
     }
     let Some(mut map) = Pixmap::new(width as u32, height as u32) else {
         return Err(too_large);
     };
     let transform = Transform::from_scale(scale as f32, scale as f32);
-    let paint = |ink: InkId| {
-        let [r, g, b] = design.inks[usize::from(ink.0)].paint.0;
+    for layer in &cutting.layers {
+        let [r, g, b] = layer.colour.0;
         let mut paint = Paint {
             anti_alias: true,
             ..Paint::default()
         };
         paint.set_color_rgba8(r, g, b, 255);
-        paint
-    };
-    for shape in &design.shapes {
-        if let Some(path) = skia_path(&shape.path()) {
-            map.fill_path(&path, &paint(shape.ink), FillRule::EvenOdd, transform, None);
+        for shape in &layer.shapes {
+            let whole = shape
+                .all()
+                .flat_map(|ring| ring.path().into_iter())
+                .collect();
+            if let Some(path) = skia_path(&whole) {
+                map.fill_path(&path, &paint, FillRule::EvenOdd, transform, None);
+            }
         }
-    }
-    for line in &design.strokes {
-        if let Some(path) = skia_path(&line.path()) {
-            let round = Stroke {
-                width: line.width.mean as f32,
-                line_cap: LineCap::Round,
-                line_join: LineJoin::Round,
-                ..Stroke::default()
-            };
-            map.stroke_path(&path, &paint(line.ink), &round, transform, None);
+        for line in &layer.lines {
+            if let Some(path) = skia_path(&line.path()) {
+                let round = Stroke {
+                    width: line.width as f32,
+                    line_cap: LineCap::Round,
+                    line_join: LineJoin::Round,
+                    ..Stroke::default()
+                };
+                map.stroke_path(&path, &paint, &round, transform, None);
+            }
         }
     }
     let data: Vec<u8> = map

@@ -1,14 +1,16 @@
-//! SVG of a design: one user unit is one millimetre.
+//! SVG of a page: one user unit is one millimetre.
 //!
-//! `width` and `height` in mm (or as many units as a reader that ignores units needs), `viewBox`
-//! in mm, one group for each ink, each shape one path with its holes, each stroke line one open path. Nothing but groups, titles
-//! and paths is ever written. Source: W3C SVG 1.1 (2nd ed.), chapters 7 and 8.
+//! `width` and `height` in mm or inches (or as many units as a reader that ignores units needs), `viewBox` in
+//! user units, one group for each layer, each shape one path with its holes, each open line one path.
+//! Nothing but groups, titles and paths is ever written. Source: W3C SVG 1.1 (2nd ed.), chapters 7 and 8.
 
 use std::fmt::Write as _;
 
 use inky_core::centre::Stroke;
+use inky_core::cutting::{CutLayer, CutLine, Cutting};
 use inky_core::segment::Segment;
-use inky_core::shapes::{Design, DesignInk, Ring, Shape};
+use inky_core::shapes::Ring;
+use inky_core::units::{MM_PER_INCH, Unit};
 use kurbo::Point;
 
 /// How shapes are drawn.
@@ -21,85 +23,116 @@ pub enum Style {
     CutLines,
 }
 
-/// Decimals of a millimetre that are written.
+/// How large the page says it is.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Sized {
+    /// In a unit; a user unit is a millimetre.
+    In(Unit),
+    /// In user units alone, so many to the inch, for readers that ignore units.
+    PerInch(f64),
+}
+
+impl Default for Sized {
+    fn default() -> Self {
+        Self::In(Unit::Mm)
+    }
+}
+
+/// Decimals of a user unit that are written.
 const DECIMALS: usize = 4;
+/// As many in one user unit.
+const SCALE: i64 = 10_000;
 /// Width of a cut line, mm.
 const HAIRLINE: f64 = 0.05;
 
-/// Writes a design as SVG.
+/// Writes a page as SVG.
 #[must_use]
-pub fn write(design: &Design, title: &str, style: Style) -> String {
-    let (w, h) = (
-        number(design.size.width.get()),
-        number(design.size.height.get()),
-    );
+pub fn write(cutting: &Cutting, title: &str, style: Style, sized: Sized) -> String {
+    let scale = match sized {
+        Sized::In(_) => 1.0,
+        Sized::PerInch(units) => units / MM_PER_INCH,
+    };
+    let own;
+    let cutting = if (scale - 1.0).abs() > 1e-12 {
+        own = cutting.scaled(scale);
+        &own
+    } else {
+        cutting
+    };
+    let [w, h] = cutting.size.map(number);
+    let [width, height] = match sized {
+        Sized::In(Unit::Mm) => [format!("{w}mm"), format!("{h}mm")],
+        Sized::In(Unit::In) => cutting
+            .size
+            .map(|side| format!("{}in", number(side / MM_PER_INCH))),
+        Sized::PerInch(_) => [w.clone(), h.clone()],
+    };
     let mut out = String::new();
     out.push_str("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n");
     // Writing into a string cannot fail.
     let _ = writeln!(
         out,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" version=\"1.1\" width=\"{w}mm\" height=\"{h}mm\" viewBox=\"0 0 {w} {h}\">\n<title>{}</title>",
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" version=\"1.1\" width=\"{width}\" height=\"{height}\" viewBox=\"0 0 {w} {h}\">\n<title>{}</title>",
         escape(title)
     );
-    for (i, ink) in design.inks.iter().enumerate() {
-        let Some(letter) = &ink.letter else { continue };
-        let shapes = design.shapes.iter();
-        let strokes = design.strokes.iter();
-        group(
-            &mut out,
-            ink,
-            letter,
-            shapes.filter(|s| usize::from(s.ink.0) == i),
-            style,
-        );
-        for stroke in strokes.filter(|s| usize::from(s.ink.0) == i) {
-            let _ = writeln!(
-                out,
-                "<path d=\"{}\"{}/>",
-                stroke_data(stroke),
-                pen(stroke, ink, style)
-            );
-        }
-        out.push_str("</g>\n");
+    let mut letters: Vec<&str> = Vec::new();
+    for layer in &cutting.layers {
+        let before = letters.iter().filter(|l| **l == layer.letter).count();
+        letters.push(&layer.letter);
+        group(&mut out, layer, before, style, HAIRLINE * scale);
     }
     out.push_str("</svg>\n");
     out
 }
 
-fn group<'a>(
-    out: &mut String,
-    ink: &DesignInk,
-    letter: &str,
-    shapes: impl Iterator<Item = &'a Shape>,
-    style: Style,
-) {
-    let colour = ink.paint;
+/// A layer; `before` others have its letter.
+fn group(out: &mut String, layer: &CutLayer, before: usize, style: Style, hairline: f64) {
+    let colour = layer.colour;
     let paint = match style {
         Style::Filled => format!("fill=\"{colour}\" fill-rule=\"evenodd\""),
-        Style::CutLines => format!("fill=\"none\" stroke=\"{colour}\" stroke-width=\"{HAIRLINE}\""),
+        Style::CutLines => {
+            format!(
+                "fill=\"none\" stroke=\"{colour}\" stroke-width=\"{}\"",
+                number(hairline)
+            )
+        }
     };
+    let again = match before {
+        0 => String::new(),
+        n => format!("-{}", n + 1),
+    };
+    let id: String = layer
+        .letter
+        .chars()
+        .filter(char::is_ascii_alphanumeric)
+        .collect();
     let _ = writeln!(
         out,
-        "<g id=\"layer-{}\" {paint}>\n<title>{letter} {colour}</title>",
-        letter.to_lowercase()
+        "<g id=\"layer-{}{again}\" {paint}>\n<title>{}</title>",
+        id.to_lowercase(),
+        escape(&layer.name)
     );
-    for shape in shapes {
-        let _ = writeln!(out, "<path d=\"{}\"/>", path_data(shape.rings()));
+    for shape in &layer.shapes {
+        let _ = writeln!(out, "<path d=\"{}\"/>", path_data(shape.all()));
     }
+    for line in &layer.lines {
+        let data = segments_data(&line.segments, line.closed);
+        let _ = writeln!(out, "<path d=\"{data}\"{}/>", pen(line, layer, style));
+    }
+    out.push_str("</g>\n");
 }
 
-/// How a stroke is drawn: with a round pen as wide as the line it stands for, or as a cut line.
-fn pen(stroke: &Stroke, ink: &DesignInk, style: Style) -> String {
+/// How a line is drawn: with a round pen as wide as the line it stands for, or as a cut line.
+fn pen(line: &CutLine, layer: &CutLayer, style: Style) -> String {
     match style {
         Style::Filled => format!(
             " fill=\"none\" stroke=\"{}\" stroke-width=\"{}\" stroke-linecap=\"round\" stroke-linejoin=\"round\"",
-            ink.paint,
-            number(stroke.width.mean)
+            layer.colour,
+            number(line.width)
         ),
         Style::CutLines => String::new(),
     }
 }
-
 /// Path data of closed rings, mm, absolute, at most four decimals.
 pub fn path_data<'a>(rings: impl Iterator<Item = &'a Ring>) -> String {
     let mut d = String::new();
@@ -166,13 +199,16 @@ fn put(d: &mut String, letter: char, points: &[Point]) {
 /// A number with at most four decimals and no trailing noughts.
 #[must_use]
 pub fn number(value: f64) -> String {
-    let text = format!("{value:.DECIMALS$}");
-    let text = text.trim_end_matches('0').trim_end_matches('.');
-    if text == "-0" {
-        "0".to_owned()
-    } else {
-        text.to_owned()
+    // Whole ten-thousandths: a page of a kilometre still has them exactly.
+    let scaled = (value * SCALE as f64).round() as i64;
+    let sign = if scaled < 0 { "-" } else { "" };
+    let (whole, rest) = (scaled.abs() / SCALE, scaled.abs() % SCALE);
+    if rest == 0 {
+        return format!("{sign}{whole}");
     }
+    let mut text = format!("{sign}{whole}.{rest:0DECIMALS$}");
+    text.truncate(text.trim_end_matches('0').len());
+    text
 }
 
 fn escape(text: &str) -> String {

@@ -1,4 +1,4 @@
-//! Vector files: SVG and DXF to outlines in mm, y down, with a report of what was left out.
+//! Vector files: SVG, DXF, HPGL and G-code to outlines in mm, y down, with a report of what was left out.
 //!
 //! Lines that share ends are joined; what closes becomes an outline, nested with those of the same
 //! colour. Filled paths are outlines by their own rule. Nothing is dropped in silence: what cannot
@@ -6,12 +6,14 @@
 
 mod dxf;
 mod dxf_entity;
+mod machine_in;
 mod rendered;
 mod spline;
 mod svg_in;
 
 use std::collections::BTreeMap;
 
+use crate::{gcode, hpgl};
 use inky_core::inks::{InkId, Rgb};
 use inky_core::limits;
 use inky_core::overlay::{self, Keep};
@@ -51,8 +53,8 @@ pub struct VectorPart {
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum VectorError {
-    /// Neither SVG nor DXF.
-    #[error("this is neither an SVG nor an ASCII DXF file; save it as one of these")]
+    /// None of the formats that are read.
+    #[error("this is no SVG, ASCII DXF, HPGL or G-code file; save it as one of these")]
     Unknown,
     /// Above the limit on bytes.
     #[error("the file has more than {} MB; save it with fewer nodes", limits::FILE_BYTES >> 20)]
@@ -142,10 +144,16 @@ fn kind(bytes: &[u8]) -> Option<&'static str> {
         lines.next();
         code = lines.next();
     }
-    (code == Some("0") && lines.next() == Some("SECTION")).then_some("DXF")
+    if code == Some("0") && lines.next() == Some("SECTION") {
+        Some("DXF")
+    } else if hpgl::is_hpgl(bytes) {
+        Some("HPGL")
+    } else {
+        gcode::is_gcode(bytes).then_some("G-code")
+    }
 }
 
-/// Reads an SVG or DXF file.
+/// Reads an SVG, DXF, HPGL or G-code file.
 ///
 /// # Errors
 /// [`VectorError`] says what is wrong with it.
@@ -155,7 +163,9 @@ pub fn read(bytes: &[u8]) -> Result<VectorFile, VectorError> {
     }
     match kind(bytes) {
         Some("SVG") => svg_in::read(bytes),
-        Some(_) => dxf::read(bytes),
+        Some("DXF") => dxf::read(bytes),
+        Some("HPGL") => machine_in::read("HPGL", &hpgl::read(bytes)?),
+        Some(_) => machine_in::read("G-code", &gcode::read(bytes)?),
         None => Err(VectorError::Unknown),
     }
 }

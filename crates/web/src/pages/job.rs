@@ -9,7 +9,7 @@ use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::stop::Stop;
 use inky_core::units::Unit;
-use inky_store::{History, Job, JobId, Store};
+use inky_store::{History, Job, JobFilter, JobId, Store};
 use serde::Deserialize;
 
 use crate::Shop;
@@ -20,7 +20,7 @@ use crate::pages::saving;
 use crate::pages::stocked;
 use crate::pages::units::Reader;
 use crate::view::{Line, LineBody, Ticket, same_controls, ticket};
-use crate::workshop::{Outcome, Wanted};
+use crate::workshop::{Laid, Outcome, Wanted};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "job/page.html")]
@@ -59,32 +59,57 @@ struct Late {
     swap: bool,
 }
 
+/// What a ticket is made of: the outcome of its recipe, one to compare it with, and its sheets.
+#[derive(Clone, Copy)]
+pub(crate) struct Results<'a> {
+    pub(crate) outcome: &'a Outcome,
+    pub(crate) beside: Option<&'a Outcome>,
+    /// Not for quick answers.
+    pub(crate) laid: Option<&'a Laid>,
+}
+
 pub(crate) struct Loaded {
     pub(crate) job: Job,
     history: History,
     pub(crate) recipe: Recipe,
     /// The shop's materials that are offered.
     materials: Vec<Material>,
+    /// Number, title and client of other jobs, the latest first.
+    others: Vec<(JobId, String, String)>,
 }
+
+/// Other jobs that are offered for a sheet.
+const OTHERS: usize = 200;
 
 impl Loaded {
     /// The ticket of a recipe, in force or tried, with its outcome.
     pub(crate) fn ticket(
         &self,
         recipe: &Recipe,
-        (outcome, beside): (&Outcome, Option<&Outcome>),
+        results: Results<'_>,
         line: Line,
         unit: Unit,
     ) -> Ticket {
-        let own = (&self.job, &self.history, self.materials.as_slice());
-        let mut ticket = ticket(own, recipe, outcome, line, unit);
-        ticket.compare_with(beside, unit);
+        let around = (
+            self.materials.as_slice(),
+            self.others.as_slice(),
+            results.laid,
+        );
+        let own = (&self.job, &self.history);
+        let mut ticket = ticket(own, around, recipe, results.outcome, line, unit);
+        ticket.compare_with(results.beside, unit);
         ticket
     }
 }
 
 pub(crate) fn load(store: &Store, id: JobId) -> Result<Loaded, WebError> {
+    let others = store.jobs(&JobFilter::default())?.into_iter();
     Ok(Loaded {
+        others: others
+            .filter(|j| j.id != id)
+            .take(OTHERS)
+            .map(|j| (j.id, j.details.title, j.details.client))
+            .collect(),
         job: store.job(id)?,
         history: store.history(id)?,
         recipe: saving::recipe(store, id)?,
@@ -113,7 +138,24 @@ pub(crate) async fn show(
         .trace(id, now.recipe.clone(), Wanted::Kept)
         .await?;
     let beside = remembered(shop, id).await?;
-    Ok(now.ticket(&now.recipe, (&outcome, beside.as_deref()), line, unit))
+    let laid = laid(shop, id, &now.recipe, &outcome).await?;
+    let results = Results {
+        outcome: &outcome,
+        beside: beside.as_deref(),
+        laid: Some(&laid),
+    };
+    Ok(now.ticket(&now.recipe, results, line, unit))
+}
+
+/// The sheets of a recipe and its outcome.
+pub(crate) async fn laid(
+    shop: &web::Data<Shop>,
+    id: JobId,
+    recipe: &Recipe,
+    outcome: &Arc<Outcome>,
+) -> Result<Arc<Laid>, WebError> {
+    let outcome = Arc::clone(outcome);
+    shop.workshop.laid(id, recipe.clone(), outcome).await
 }
 
 /// Kind under which the recipe of a remembered result is kept.
@@ -296,7 +338,11 @@ async fn preview(
         &request,
         now.ticket(
             &recipe,
-            (&outcome, remembered(&shop, *id).await?.as_deref()),
+            Results {
+                outcome: &outcome,
+                beside: remembered(&shop, *id).await?.as_deref(),
+                laid: None,
+            },
             form.line(),
             reader.0,
         ),
@@ -321,7 +367,12 @@ async fn choose(
         remember_recipe(&shop, *id, Some(&now.recipe)).await?;
     }
     let beside = remembered(&shop, *id).await?;
-    let both = (outcome.as_ref(), beside.as_deref());
+    let laid = laid(&shop, *id, &recipe, &outcome).await?;
+    let both = Results {
+        outcome: &outcome,
+        beside: beside.as_deref(),
+        laid: Some(&laid),
+    };
     let reshaped = aside || !same_controls(&now.recipe, &recipe);
     let Some(name) = name_of_change(&now.recipe, &recipe, reader.0) else {
         return Ok(answer(

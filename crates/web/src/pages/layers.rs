@@ -7,7 +7,7 @@ use inky_store::JobId;
 
 use crate::Shop;
 use crate::error::WebError;
-use crate::pages::job::{answer, loaded, remembered, stepped};
+use crate::pages::job::{Results, answer, laid, loaded, remembered, stepped};
 use crate::pages::layering::{Asking, Change, LAYERS, wrong};
 use crate::pages::saving::carry_edits;
 use crate::pages::tidy::keep_first;
@@ -54,7 +54,12 @@ async fn change(
         .await?;
     if recipe == now.recipe {
         let beside = remembered(&shop, id).await?;
-        let both = (before.as_ref(), beside.as_deref());
+        let laid = laid(&shop, id, &recipe, &before).await?;
+        let both = Results {
+            outcome: &before,
+            beside: beside.as_deref(),
+            laid: Some(&laid),
+        };
         let ticket = now.ticket(&recipe, both, line, reader.0);
         return Ok(answer(&request, ticket, true, true));
     }
@@ -82,7 +87,12 @@ pub(crate) async fn keep(
     let outcome = shop.workshop.trace(id, new.clone(), Wanted::Kept).await?;
     let after = stepped(shop, (id, revision), name, (old, new.clone())).await?;
     let beside = remembered(shop, id).await?;
-    let both = (outcome.as_ref(), beside.as_deref());
+    let laid = laid(shop, id, &new, &outcome).await?;
+    let both = Results {
+        outcome: &outcome,
+        beside: beside.as_deref(),
+        laid: Some(&laid),
+    };
     Ok(answer(
         request,
         after.ticket(&new, both, line, unit),

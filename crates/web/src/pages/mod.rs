@@ -10,12 +10,15 @@ mod job;
 mod jobs;
 mod layering;
 mod layers;
+mod laying;
 mod material_form;
 mod materials;
+pub(crate) mod nesting;
 mod remedies;
 mod replace;
-mod saving;
+pub(crate) mod saving;
 mod send;
+mod sheets;
 pub(crate) mod stocked;
 mod tidy;
 mod units;
@@ -40,6 +43,9 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     built::routes(config);
     layers::routes(config);
     remedies::routes(config);
+    sheets::routes(config);
+    laying::routes(config);
+    nesting::routes(config);
     send::routes(config);
     // Last, since `/jobs/{id}/{line}` would match many of the others.
     job::routes(config);

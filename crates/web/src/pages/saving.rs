@@ -58,6 +58,7 @@ fn traces_anew(old: &Recipe, new: &Recipe) -> bool {
         let mut recipe = recipe.traced();
         recipe.size = old.size;
         recipe.layers = old.layers.clone();
+        recipe.sheet = old.sheet.clone();
         recipe.inks.switched.clear();
         recipe.inks.names.clear();
         recipe.inks.repainted.clear();

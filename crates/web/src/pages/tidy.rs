@@ -19,7 +19,7 @@ use sha2::{Digest, Sha256};
 use crate::Shop;
 use crate::error::WebError;
 use crate::pages::bench::kept_json;
-use crate::pages::job::{answer, loaded, remembered, remembered_recipe, stepped};
+use crate::pages::job::{Results, answer, loaded, remembered, remembered_recipe, stepped};
 use crate::pages::units::Reader;
 use crate::view::{Line, tidy};
 use crate::workshop::Wanted;
@@ -154,8 +154,12 @@ pub(crate) async fn do_edit(
     let recipes = (now.recipe, recipe.clone());
     let after = stepped(shop, (id, revision), name, recipes).await?;
     let beside = remembered(shop, id).await?;
-    let both = (outcome.as_ref(), beside.as_deref());
-    let ticket = after.ticket(&recipe, both, Line::Tidy, reader.0);
+    let results = Results {
+        outcome: &outcome,
+        beside: beside.as_deref(),
+        laid: None,
+    };
+    let ticket = after.ticket(&recipe, results, Line::Tidy, reader.0);
     Ok(answer(request, ticket, true, false))
 }
 
@@ -211,7 +215,12 @@ async fn edited_back(
     let mut old = now.recipe.clone();
     old.tidy = None;
     let after = stepped(&shop, (*id, form.revision), name, (old, recipe.clone())).await?;
-    let ticket = after.ticket(&recipe, (outcome.as_ref(), None), Line::Tidy, reader.0);
+    let results = Results {
+        outcome: &outcome,
+        beside: None,
+        laid: None,
+    };
+    let ticket = after.ticket(&recipe, results, Line::Tidy, reader.0);
     Ok(answer(&request, ticket, true, false))
 }
 

@@ -15,9 +15,11 @@ use super::inks::{InksBody, inks_body};
 use super::job::{Line, ppi};
 use super::layers::{self, LayersBody};
 use super::rail::name_of;
+use super::send::{self, SendBody};
+use super::sheet::{self, SheetBody};
 use super::text::{self, Bit, bits};
 use super::tidy::{self, TidyBody};
-use crate::workshop::Outcome;
+use crate::workshop::{Laid, Outcome};
 
 /// A slider with its typed field.
 pub(crate) struct Slider {
@@ -40,7 +42,14 @@ pub(super) struct Around<'a> {
     pub(super) materials: &'a [Material],
     /// Names of the steps up to the one in force.
     pub(super) history: &'a [String],
+    /// Other jobs.
+    pub(super) others: &'a [Other],
+    /// Its sheets; not for quick answers.
+    pub(super) laid: Option<&'a Laid>,
 }
+
+/// Number, title and client of another job.
+pub(crate) type Other = (i64, String, String);
 
 /// The controls of the open line.
 pub(crate) enum LineBody {
@@ -61,7 +70,8 @@ pub(crate) enum LineBody {
     Tidy(Box<TidyBody>),
     Layers(Box<LayersBody>),
     Size(Box<SizeBody>),
-    Send,
+    Sheet(Box<SheetBody>),
+    Send(Box<SendBody>),
 }
 
 /// The controls of a line, showing what the recipe and its outcome say.
@@ -108,7 +118,8 @@ pub(super) fn body(
             around.history,
             unit,
         ))),
-        Line::Send => LineBody::Send,
+        Line::Sheet => LineBody::Sheet(Box::new(sheet::body(recipe, around, unit))),
+        Line::Send => LineBody::Send(Box::new(send::body(recipe, around.laid))),
     }
 }
 
@@ -160,7 +171,8 @@ pub(super) fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
         | LineBody::Clean { .. }
         | LineBody::Tidy(_)
         | LineBody::Layers(_)
-        | LineBody::Send => Vec::new(),
+        | LineBody::Sheet(_)
+        | LineBody::Send(_) => Vec::new(),
     }
 }
 

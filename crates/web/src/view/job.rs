@@ -1,6 +1,5 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
-use inky_core::build;
 use inky_core::clean::Action;
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
@@ -10,15 +9,17 @@ use inky_core::trace;
 use inky_core::units::{MM_PER_INCH, Unit};
 use inky_store::{History, Job};
 
-use super::body::{Around, LineBody, body, original_px, original_size, shown};
+use super::body::{Around, LineBody, Other, body, original_px, original_size, shown};
 use super::checks::{self, WorkOrder};
 use super::clean;
 use super::inks;
 use super::layers::{self, LayerRow};
 use super::rail::{Figure, RailInk, figures, rail};
+use super::send;
+use super::sheet;
 use super::text::{self, Bit, bits};
 use super::tidy;
-use crate::workshop::Outcome;
+use crate::workshop::{Laid, Outcome};
 
 /// A line of the ticket.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -30,11 +31,12 @@ pub(crate) enum Line {
     Tidy,
     Layers,
     Size,
+    Sheet,
     Send,
 }
 
 impl Line {
-    pub(crate) const ALL: [Self; 8] = [
+    pub(crate) const ALL: [Self; 9] = [
         Self::Artwork,
         Self::Clean,
         Self::Inks,
@@ -42,6 +44,7 @@ impl Line {
         Self::Tidy,
         Self::Layers,
         Self::Size,
+        Self::Sheet,
         Self::Send,
     ];
 
@@ -55,6 +58,7 @@ impl Line {
             Self::Tidy => "tidy",
             Self::Layers => "layers",
             Self::Size => "size",
+            Self::Sheet => "sheet",
             Self::Send => "send",
         }
     }
@@ -72,6 +76,7 @@ impl Line {
             Self::Tidy => "Tidy",
             Self::Layers => "Layers",
             Self::Size => "Size",
+            Self::Sheet => "Sheet",
             Self::Send => "Send",
         }
     }
@@ -88,7 +93,8 @@ impl Line {
             Self::Size => &[
                 "width", "height", "scale", "measured", "drawn", "stock", "checks",
             ],
-            Self::Send => &["ppi"],
+            Self::Sheet => &["sheet", "copies", "gap", "weed", "panels", "guests"],
+            Self::Send => &["send"],
         }
     }
 }
@@ -154,6 +160,10 @@ pub(crate) struct Ticket {
     /// Whether the rail shows layers rather than inks.
     pub(crate) layered: bool,
     pub(crate) order: Option<WorkOrder>,
+    /// Names its sheets; empty for quick answers.
+    pub(crate) sheets_key: String,
+    /// What the button under the ticket downloads.
+    pub(crate) machine: (&'static str, String),
     /// Whether its outlines were edited.
     edited: bool,
 }
@@ -174,7 +184,8 @@ impl Ticket {
 
 /// Everything shown of a job and one outcome of it.
 pub(crate) fn ticket(
-    (job, history, materials): (&Job, &History, &[Material]),
+    (job, history): (&Job, &History),
+    (materials, others, laid): (&[Material], &[Other], Option<&Laid>),
     recipe: &Recipe,
     outcome: &Outcome,
     open: Line,
@@ -208,6 +219,8 @@ pub(crate) fn ticket(
     let around = Around {
         materials,
         history: &done,
+        others,
+        laid,
     };
     let body = body(open, recipe, outcome, around, unit);
     let names: Vec<String> = materials.iter().map(|m| m.name.clone()).collect();
@@ -244,7 +257,7 @@ pub(crate) fn ticket(
                 number: i + 1,
                 slug: line.slug(),
                 name: line.name(),
-                summary: bits(&summary(line, recipe, outcome, unit)),
+                summary: bits(&summary(line, recipe, outcome, laid, unit)),
                 open: line == open,
             })
             .collect(),
@@ -286,8 +299,11 @@ pub(crate) fn ticket(
         shown,
         facts: facts(open, outcome, unit),
         unit: unit.symbol(),
-        layered: matches!(open, Line::Layers | Line::Size | Line::Send) && !rows.is_empty(),
+        layered: matches!(open, Line::Layers | Line::Size | Line::Sheet | Line::Send)
+            && !rows.is_empty(),
         layers: rows,
+        sheets_key: laid.map_or_else(String::new, |l| l.key.clone()),
+        machine: send::machine(job.id, recipe),
         order: checked.map(|c| checks::work_order(recipe, c, unit)),
         edited: recipe.tidy.is_some(),
     }
@@ -316,7 +332,13 @@ pub(super) fn ppi(outcome: &Outcome) -> f64 {
     f64::from(frame.width) / frame.scale() * MM_PER_INCH / outcome.design.size.width.get()
 }
 
-fn summary(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String {
+fn summary(
+    line: Line,
+    recipe: &Recipe,
+    outcome: &Outcome,
+    laid: Option<&Laid>,
+    unit: Unit,
+) -> String {
     let (design, f) = (&outcome.design, &outcome.design.figures);
     let symbol = unit.symbol();
     match line {
@@ -357,12 +379,8 @@ fn summary(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String
             text::side(design.size.height.get(), unit),
             checks::summary(outcome.if_checked())
         ),
-        Line::Send => {
-            let built = outcome.if_checked().map(|c| c.built.cut());
-            let length = built.map_or(f.cut_length, |cut| cut.map(|l| l.length()).sum());
-            let (length, symbol) = text::long_length(length, unit);
-            format!("**{length}** {symbol} to cut")
-        }
+        Line::Sheet => laid.map_or_else(String::new, |l| sheet::summary(l, unit)),
+        Line::Send => laid.map_or_else(String::new, |l| send::summary(l, unit)),
     }
 }
 
@@ -405,8 +423,9 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
         Line::Layers => layers::why(&recipe.layers),
         Line::Size if recipe.size.locked => "One side follows from the other.".to_owned(),
         Line::Size => "Both sides are free: the picture may be stretched.".to_owned(),
+        Line::Sheet => "What is cut from one roll or plate lies on one sheet. Drag parts on the bench to move them.".to_owned(),
         Line::Send => {
-            "One group for each layer as it is built, one path for each shape. Sizes are in mm, so the file opens at the right size.".to_owned()
+            "Sizes are in mm or inches, the lower left corner is the origin, so every file opens at the right size and place.".to_owned()
         }
     }
 }
@@ -446,30 +465,19 @@ fn too_wide(outcome: &Outcome, unit: Unit) -> String {
 
 fn facts(line: Line, outcome: &Outcome, unit: Unit) -> Option<Vec<Bit>> {
     let symbol = unit.symbol();
-    let size = outcome.design.size;
-    let built = outcome.if_checked().map(|c| &c.built);
-    let mirrored = built.is_some_and(|b| b.mirrored);
-    let page = built.map_or_else(
-        || kurbo::Rect::new(0.0, 0.0, size.width.get(), size.height.get()),
-        |b| build::page(&outcome.design, b),
-    );
     Some(bits(&match line {
         Line::Size => format!(
             "One pixel is **{}** {symbol} across at this size, **{:.0}** ppi.",
             text::length(MM_PER_INCH / ppi(outcome), unit, 3),
             ppi(outcome)
         ),
-        Line::Send => format!(
-            "The file is **{} × {}** {symbol}, {}{}.",
-            text::side(page.width(), unit),
-            text::side(page.height(), unit),
-            if mirrored { "mirrored, " } else { "" },
-            match outcome.design.figures.strokes {
-                0 => "every outline closed",
-                _ => "stroke lines open, every outline closed",
-            }
-        ),
         Line::Trace => too_wide(outcome, unit),
-        Line::Artwork | Line::Clean | Line::Inks | Line::Tidy | Line::Layers => return None,
+        Line::Artwork
+        | Line::Clean
+        | Line::Inks
+        | Line::Tidy
+        | Line::Layers
+        | Line::Sheet
+        | Line::Send => return None,
     }))
 }

@@ -8,10 +8,14 @@ mod job;
 mod jobs;
 mod layers;
 pub(crate) mod materials;
+mod order;
 mod rail;
+mod send;
+mod sheet;
 pub(crate) mod text;
 pub(crate) mod tidy;
 
 pub(crate) use body::{LineBody, same_controls};
 pub(crate) use job::{Line, Ticket, ticket};
 pub(crate) use jobs::{JobCard, card};
+pub(crate) use order::{Order, work_order};

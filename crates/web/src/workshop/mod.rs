@@ -3,6 +3,7 @@
 //! The queue is bounded: when it is full a request is turned away with a word. A newer preview of
 //! a job stops the older one for real, since the core asks the [`Stop`] token as it goes.
 
+mod laid;
 mod shelf;
 mod stages;
 
@@ -15,6 +16,7 @@ use inky_core::stop::Stop;
 use inky_store::{JobId, Store};
 use tokio::sync::oneshot;
 
+pub(crate) use laid::{Laid, OnSheet};
 pub(crate) use stages::{Arrived, Checked, Outcome, Stages};
 
 use crate::error::WebError;
@@ -23,6 +25,8 @@ type Task = Box<dyn FnOnce(&Stages) + Send>;
 
 /// Threads that compute. Each trace uses all cores for its parallel parts anyway.
 const THREADS: usize = 2;
+/// Sheets with more parts are planned when the plan is asked for.
+const PLANNED: usize = 60;
 /// Tasks that may wait.
 const QUEUE: usize = 64;
 
@@ -100,6 +104,25 @@ impl Workshop {
                 outcome.checked();
             }
             Ok(outcome)
+        })
+        .await
+    }
+
+    /// The sheets of an outcome, planned where that takes no time.
+    pub(crate) async fn laid(
+        &self,
+        job: JobId,
+        recipe: Recipe,
+        outcome: Arc<Outcome>,
+    ) -> Result<Arc<Laid>, WebError> {
+        self.run(move |stages| {
+            let laid = stages.laid(job, &recipe, &outcome)?;
+            for own in &laid.sheets {
+                if own.sheet.items.len() <= PLANNED {
+                    own.planned();
+                }
+            }
+            Ok(laid)
         })
         .await
     }

@@ -20,6 +20,7 @@ use inky_core::picture::Picture;
 use inky_core::recipe::Recipe;
 use inky_core::settings::{self, Settings};
 use inky_core::shapes::Design;
+use inky_core::sheet::choice::SheetChoice;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Changed, Drawing, DrawingData, ItemId, Tidy};
 use inky_core::trace;
@@ -28,6 +29,7 @@ use inky_formats::picture::{self, Artwork};
 use inky_store::{JobId, Store};
 use sha2::{Digest, Sha256};
 
+use super::laid::Laid;
 use super::shelf::Shelf;
 use crate::error::WebError;
 
@@ -142,6 +144,7 @@ pub(crate) struct Stages {
     outcomes: Shelf<Outcome>,
     worths: Shelf<Worth>,
     edited: Shelf<Changed>,
+    sheets: Shelf<Laid>,
 }
 
 const fn room(count: usize) -> NonZeroUsize {
@@ -151,7 +154,7 @@ const fn room(count: usize) -> NonZeroUsize {
     }
 }
 
-fn digest(parts: &[&str]) -> String {
+pub(super) fn digest(parts: &[&str]) -> String {
     let mut hash = Sha256::new();
     for part in parts {
         hash.update(part.as_bytes());
@@ -177,7 +180,21 @@ impl Stages {
             outcomes: Shelf::new(room(48)),
             worths: Shelf::new(room(64)),
             edited: Shelf::new(room(64)),
+            sheets: Shelf::new(room(24)),
         }
+    }
+
+    pub(super) fn store(&self) -> &Store {
+        &self.store
+    }
+
+    pub(super) fn sheets(&self) -> &Shelf<Laid> {
+        &self.sheets
+    }
+
+    /// The sheets of a key, where they are still kept.
+    pub(crate) fn kept_sheets(&self, key: &str) -> Result<Arc<Laid>, WebError> {
+        self.sheets.get(key).ok_or(WebError::Gone)
     }
 
     pub(crate) fn artwork(&self, job: JobId) -> Result<Arc<Arrived>, WebError> {
@@ -250,7 +267,12 @@ impl Stages {
     ) -> Result<Arc<Outcome>, WebError> {
         stop.check()?;
         let arrived = self.artwork(job)?;
-        let key = digest(&[&arrived.sha256, &serde_json::to_string(recipe)?]);
+        // How it lies on its sheets changes nothing of what is traced, built and checked.
+        let plain = Recipe {
+            sheet: SheetChoice::default(),
+            ..recipe.clone()
+        };
+        let key = digest(&[&arrived.sha256, &serde_json::to_string(&plain)?]);
         if let Some(found) = self.outcomes.get(&key) {
             return Ok(found);
         }

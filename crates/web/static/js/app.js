@@ -8,11 +8,13 @@ import { mount as inktools } from './inktools.js';
 import { listen as listenToKeys } from './keys.js';
 import { mount as layers } from './layers.js';
 import { mount as merging } from './merging.js';
+import { mount as sending } from './sending.js';
+import { mount as sheet } from './sheet.js';
 import { mount as sizing } from './sizing.js';
 import { mount as stacking } from './stacking.js';
 import { mount as tidy } from './tidy.js';
 
-const modules = { bench, choices, clean, drop, field, inktools, layers, merging, sizing, stacking, tidy };
+const modules = { bench, choices, clean, drop, field, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 

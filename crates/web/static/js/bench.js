@@ -6,6 +6,7 @@ import { isTyping } from './keys.js';
 import { Layer } from './layer.js';
 import * as overlays from './overlays.js';
 import { loupe } from './loupe.js';
+import * as sheetview from './sheetview.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
 
@@ -37,7 +38,7 @@ export function mount(element) {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
     transform: null, artwork: null, solid: null, solidKey: '', cleaned: null, cleanedKey: '', frame: '',
-    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, grid: 0, pointer: null, loupe: false, tool: null, before: null,
+    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, grid: 0, pointer: null, loupe: false, tool: null, before: null,
   };
   const painted = ['outlines', 'wireframe', 'strayed'];
   const off = new AbortController();
@@ -96,6 +97,7 @@ export function mount(element) {
     }
     if (name === 'solid' && state.solid) image(state.solid);
     if (built.isBuilt(name) && state.built) built.paint(context, state.built, name, { ...state, unit }, px, c);
+    if (name === 'sheet' && state.sheet) sheetview.paint(context, state.sheet, px, c);
     if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
     if (painted.includes(name)) {
       if (state.fade < 1) {
@@ -116,7 +118,7 @@ export function mount(element) {
       canvas.height = Math.round(h * ratio);
     }
     if (state.fitted) {
-      const box = built.extent(state.built, state.view, state.width, state.height);
+      const box = sheetview.extent(state.view, state.sheet) ?? built.extent(state.built, state.view, state.width, state.height);
       const inner = fit(box.w, box.h, w - RULER, h - RULER, Math.min(MARGIN, w / 10, h / 10));
       state.transform = { ...inner, x: inner.x + RULER - box.x * inner.scale, y: inner.y + RULER - box.y * inner.scale };
     }
@@ -138,7 +140,7 @@ export function mount(element) {
       context.translate(t.x, t.y);
       context.scale(t.scale, t.scale);
       context.fillStyle = c.stock;
-      if (name !== 'stock') context.fillRect(0, 0, state.width, state.height);
+      if (!['stock', 'sheet'].includes(name)) context.fillRect(0, 0, state.width, state.height);
       paintView(context, name, c, px);
       if (state.grid) overlays.grid(context, state.grid, seen.seen, px, c);
       context.restore();
@@ -191,7 +193,7 @@ export function mount(element) {
     if (state.view === 'strayed' && !state.peek && state.design) {
       draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
     }
-    if (!['stock', 'apart'].includes(shownView)) measure(context, t, state.width, state.height, shown, c);
+    if (!['stock', 'apart', 'sheet'].includes(shownView)) measure(context, t, state.width, state.height, shown, c);
     rulers(context, t, w, h, unit, c);
     find('.pens').hidden = state.view !== 'outlines' || !state.design?.strokes.length;
     handle.hidden = !wiping;
@@ -283,6 +285,8 @@ export function mount(element) {
     choose(view);
   });
   on(element, 'again', redraw);
+  on(element, 'tick', again);
+  on(element, 'sheet', ({ detail }) => { state.sheet = detail; redraw(); });
   // What lies over every view.
   on(element, 'marks', ({ detail }) => { state.marks = detail; redraw(); });
   on(element, 'preview', ({ detail }) => { state.preview = detail ? new Path2D(detail) : null; redraw(); });

@@ -1,6 +1,6 @@
 // Keys of the whole page. Keys of the bench's view live in bench.js.
 
-const LINES = ['artwork', 'clean', 'inks', 'trace', 'tidy', 'layers', 'size', 'send'];
+const LINES = ['artwork', 'clean', 'inks', 'trace', 'tidy', 'layers', 'size', 'sheet', 'send'];
 
 /** Whether a key press belongs to a text field. */
 export function isTyping(event) {

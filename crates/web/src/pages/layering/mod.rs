@@ -32,7 +32,7 @@ pub(crate) struct Asking {
     items: String,
 }
 
-pub(super) fn wrong(field: &'static str, message: impl ToString) -> WebError {
+pub(crate) fn wrong(field: &'static str, message: impl ToString) -> WebError {
     WebError::Field {
         field,
         message: message.to_string(),
@@ -43,7 +43,7 @@ fn colour(text: &str) -> Result<Rgb, WebError> {
     text.parse().map_err(|e| wrong("notice", e))
 }
 
-fn mm(field: &'static str, text: &str, unit: Unit) -> Result<f64, WebError> {
+pub(crate) fn mm(field: &'static str, text: &str, unit: Unit) -> Result<f64, WebError> {
     match parse_length(text, unit) {
         Ok(Length::Mm(mm)) => Ok(mm),
         Ok(Length::Px(_)) => Err(wrong(

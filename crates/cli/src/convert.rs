@@ -1,0 +1,40 @@
+//! `inky convert`: a vector file as one of another format, at its true size.
+
+use inky_core::plan::PlanChoice;
+use inky_core::units::Length;
+
+use crate::args::ConvertArgs;
+use crate::files::{self, WriteFailed};
+use crate::piece::{self, Piece, PieceFailed};
+
+/// Why a file was not converted.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum ConvertFailed {
+    #[error(transparent)]
+    Piece(#[from] PieceFailed),
+    #[error(transparent)]
+    Write(#[from] WriteFailed),
+    #[error("--width is no length above nought on the piece; give it in mm or in")]
+    Width,
+}
+
+pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
+    // What cannot be written is said before anything is read.
+    files::format(&args.output)?;
+    args.file.options()?;
+    let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
+    let mut cutting = Piece::open(&args.input, material)?.cutting();
+    match args.width {
+        Some(Length::Mm(width)) if width > 0.0 => {
+            cutting = cutting.scaled(width / cutting.size[0]);
+        }
+        Some(_) => return Err(ConvertFailed::Width),
+        None => {}
+    }
+    let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
+    args.file
+        .write(&cutting, &PlanChoice::default(), &title, &args.output)?;
+    let [w, h] = cutting.size;
+    eprintln!("converted: {w:.2} × {h:.2} mm");
+    Ok(())
+}

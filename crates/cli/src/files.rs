@@ -1,0 +1,195 @@
+//! How files are written: the arguments that `trace`, `convert` and `sheet` share.
+
+use std::path::{Path, PathBuf};
+
+use clap::{Args, ValueEnum};
+use inky_core::cutting::Cutting;
+use inky_core::plan::PlanChoice;
+use inky_core::units::Unit;
+use inky_formats::dxf::Version;
+use inky_formats::files::{self, FileError, Format, Options, Split};
+use inky_formats::gcode::Controller;
+use inky_formats::hpgl::Blade;
+use inky_formats::names;
+use inky_formats::svg::{Sized, Style};
+
+use crate::save::{SaveFailed, save};
+
+/// Why a page was not written.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum WriteFailed {
+    #[error("{} has no ending known here; write to .svg, .dxf, .plt, .gcode, .pdf or .png", .0.display())]
+    Ending(PathBuf),
+    #[error("--per-inch {0} is not between 1 and 10000 units")]
+    PerInch(f64),
+    #[error("--png-dpi {0} is not between 10 and 2400 pixels per inch")]
+    Ppi(f64),
+    #[error("--full-power {0} is not between 1 and 100000")]
+    Power(f64),
+    #[error(transparent)]
+    File(#[from] FileError),
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum DxfArg {
+    /// AC1015, curves as splines
+    Splines,
+    /// AC1015, curves as arcs
+    Arcs,
+    /// R12, curves as arcs
+    R12,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum UnitArg {
+    Mm,
+    In,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SplitArg {
+    /// A file for each layer
+    Layer,
+    /// A file for each material and colour
+    Material,
+}
+
+#[derive(Debug, Args)]
+#[command(next_help_heading = "How the file is written")]
+pub(crate) struct FileArgs {
+    /// Mirror left to right
+    #[arg(long)]
+    pub(crate) mirror: bool,
+    /// Cut the page down to what is drawn: its lower left corner is the origin
+    #[arg(long)]
+    pub(crate) trim: bool,
+    /// SVG: cut lines without fill
+    #[arg(long)]
+    pub(crate) cut_lines: bool,
+    /// SVG: units for an inch, such as 72, 90 or 96, for software that ignores units
+    #[arg(long)]
+    pub(crate) per_inch: Option<f64>,
+    /// SVG and DXF: the unit stated
+    #[arg(long, value_enum)]
+    pub(crate) unit: Option<UnitArg>,
+    /// DXF: which one
+    #[arg(long, value_enum)]
+    pub(crate) dxf: Option<DxfArg>,
+    /// HPGL: lead the holder ahead of the line by the blade's offset
+    #[arg(long)]
+    pub(crate) swivel: bool,
+    /// HPGL: turn the page a quarter
+    #[arg(long)]
+    pub(crate) turn: bool,
+    /// G-code: the S that is full power; 1000 without
+    #[arg(long)]
+    pub(crate) full_power: Option<f64>,
+    /// PDF: name of the colour of cut lines
+    #[arg(long)]
+    pub(crate) spot: Option<String>,
+    /// PNG: pixels per inch; 300 without
+    #[arg(long)]
+    pub(crate) png_dpi: Option<f64>,
+    /// Write several files, named after what is in them
+    #[arg(long, value_enum)]
+    pub(crate) split: Option<SplitArg>,
+}
+
+/// Pixels per inch of a picture, unless asked otherwise.
+const PPI: f64 = 300.0;
+
+/// The format that a file's ending asks for.
+pub(crate) fn format(path: &Path) -> Result<Format, WriteFailed> {
+    let ending = path.extension().and_then(|e| e.to_str());
+    let found = ending.and_then(Format::of_ending);
+    found.ok_or_else(|| WriteFailed::Ending(path.to_owned()))
+}
+
+impl FileArgs {
+    pub(crate) fn options(&self) -> Result<Options, WriteFailed> {
+        let known = Options::default();
+        let unit = match self.unit {
+            Some(UnitArg::In) => Unit::In,
+            _ => Unit::Mm,
+        };
+        let within = |v: f64, least: f64, most: f64| (least..=most).contains(&v);
+        let sized = match self.per_inch {
+            Some(units) if within(units, 1.0, 10_000.0) => Sized::PerInch(units),
+            Some(units) => return Err(WriteFailed::PerInch(units)),
+            None => Sized::In(unit),
+        };
+        let ppi = self.png_dpi.unwrap_or(PPI);
+        if !within(ppi, 10.0, 2400.0) {
+            return Err(WriteFailed::Ppi(ppi));
+        }
+        let full = self.full_power.unwrap_or(known.controller.full);
+        if !within(full, 1.0, 100_000.0) {
+            return Err(WriteFailed::Power(full));
+        }
+        Ok(Options {
+            style: if self.cut_lines {
+                Style::CutLines
+            } else {
+                Style::Filled
+            },
+            sized,
+            unit,
+            dxf: match self.dxf {
+                Some(DxfArg::R12) => Version::R12,
+                Some(DxfArg::Arcs) => Version::Arcs,
+                _ => Version::Splines,
+            },
+            blade: Blade {
+                swivel: self.swivel,
+                turned: self.turn,
+            },
+            controller: Controller {
+                full,
+                ..known.controller
+            },
+            spot: self.spot.clone().unwrap_or(known.spot),
+            ppi,
+            mirrored: self.mirror,
+            trimmed: self.trim,
+        })
+    }
+
+    /// Writes a page to the named file, or to files beside it where it is parted.
+    pub(crate) fn write(
+        &self,
+        cutting: &Cutting,
+        choice: &PlanChoice,
+        title: &str,
+        path: &Path,
+    ) -> Result<(), WriteFailed> {
+        let (format, options) = (format(path)?, self.options()?);
+        let page = options.page(cutting);
+        let split = match self.split {
+            None => Split::One,
+            Some(SplitArg::Layer) => Split::Layer,
+            Some(SplitArg::Material) => Split::Material,
+        };
+        for warning in files::told(&page, format, &options).warnings {
+            eprintln!("inky: note: {warning}");
+        }
+        if split == Split::One {
+            let bytes = files::write(&page, choice, title, format, &options)?;
+            return Ok(save(path, &bytes)?);
+        }
+        let parts = files::parts(&page, split);
+        if parts.is_empty() {
+            return Err(FileError::Nothing.into());
+        }
+        let safe = names::unique(parts.iter().map(|(name, _)| names::file(name)));
+        let stem = path.file_stem().unwrap_or_default().to_string_lossy();
+        for (name, (_, part)) in safe.iter().zip(&parts) {
+            let own = path.with_file_name(format!("{stem}-{name}.{}", format.ending()));
+            let bytes = files::write(part, choice, title, format, &options)?;
+            save(&own, &bytes)?;
+            eprintln!("written: {}", own.display());
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,131 @@
+//! A vector file as a job holds it, of a material.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use inky_core::build::{Built, build};
+use inky_core::check::{self, Finding, Kind};
+use inky_core::cutting::Cutting;
+use inky_core::layers::{LayerChoice, LayerError};
+use inky_core::material::{Material, presets};
+use inky_core::recipe::Size;
+use inky_core::shapes::Design;
+use inky_core::tidy::Drawing;
+use inky_core::units::Mm;
+use inky_formats::vector::{self, VectorError};
+
+/// Why a file was not opened.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum PieceFailed {
+    #[error("cannot read {}: {source}", path.display())]
+    Open {
+        path: PathBuf,
+        source: std::io::Error,
+    },
+    #[error("{}: {source}", path.display())]
+    Vector { path: PathBuf, source: VectorError },
+    #[error("there is no material called '{name}'; there are {known}")]
+    Material { name: String, known: String },
+    #[error("{} is no list of materials: {source}; save one from the Materials page", path.display())]
+    Materials {
+        path: PathBuf,
+        source: serde_json::Error,
+    },
+    #[error(transparent)]
+    Choice(#[from] LayerError),
+}
+
+/// A file's outlines as a job holds them.
+pub(crate) struct Piece {
+    pub(crate) drawing: Drawing,
+    pub(crate) page: Design,
+    pub(crate) choice: LayerChoice,
+}
+
+impl Piece {
+    /// Opens a file; what was left out of it is told.
+    pub(crate) fn open(path: &Path, material: Material) -> Result<Self, PieceFailed> {
+        let bytes = read(path)?;
+        let file = vector::read(&bytes).map_err(|source| PieceFailed::Vector {
+            path: path.to_owned(),
+            source,
+        })?;
+        if !file.report().is_empty() {
+            eprintln!("inky: note: left out: {}", file.report());
+        }
+        let drawing = file.drawing();
+        let choice = LayerChoice {
+            materials: vec![material],
+            // What comes later in a file lies above.
+            order: drawing.added_inks.clone(),
+            ..LayerChoice::default()
+        };
+        choice.check()?;
+        Ok(Self {
+            page: page(file.size),
+            choice,
+            drawing,
+        })
+    }
+
+    pub(crate) fn design(&self) -> Design {
+        self.drawing.design(&self.page, &Default::default())
+    }
+
+    /// Its lines as they are in the file.
+    pub(crate) fn cutting(&self) -> Cutting {
+        let design = self.design();
+        Cutting::of(&design, &build(&design, &self.choice.as_designed()))
+    }
+
+    pub(crate) fn checked(&self) -> (Built, Vec<Finding>) {
+        let built = build(&self.design(), &self.choice);
+        let mut found = check::check(&built, &self.choice);
+        // A file may hold registration shapes of its own.
+        found.retain(|f| f.kind != Kind::Unregistered);
+        (built, found)
+    }
+}
+
+pub(crate) fn page([width, height]: [f64; 2]) -> Design {
+    Design::empty(Size {
+        width: Mm::new(width),
+        height: Mm::new(height),
+        locked: true,
+    })
+}
+
+pub(crate) fn read(path: &Path) -> Result<Vec<u8>, PieceFailed> {
+    fs::read(path).map_err(|source| PieceFailed::Open {
+        path: path.to_owned(),
+        source,
+    })
+}
+
+/// The material of a name, from a list that was saved or from those that ship.
+pub(crate) fn material(name: Option<&str>, list: Option<&Path>) -> Result<Material, PieceFailed> {
+    let known = match list {
+        Some(path) => {
+            serde_json::from_slice(&read(path)?).map_err(|source| PieceFailed::Materials {
+                path: path.to_owned(),
+                source,
+            })?
+        }
+        None => presets(),
+    };
+    let names = || {
+        let all: Vec<&str> = known.iter().map(|m| m.name.as_str()).collect();
+        all.join(", ")
+    };
+    let missing = |name: &str| PieceFailed::Material {
+        name: name.to_owned(),
+        known: names(),
+    };
+    let found = match name {
+        None => known.first(),
+        Some(name) => known
+            .iter()
+            .find(|m| m.name.to_lowercase() == name.trim().to_lowercase()),
+    };
+    found.cloned().ok_or_else(|| missing(name.unwrap_or("")))
+}

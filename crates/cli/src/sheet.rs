@@ -1,0 +1,225 @@
+//! `inky sheet`: files laid out on stock, in rows or nested, as one file.
+
+use std::time::{Duration, Instant};
+
+use inky_core::material::Material;
+use inky_core::sheet::choice::{Arrange, Copies, SheetChoice, SheetError, Turns};
+use inky_core::sheet::piece::Piece;
+use inky_core::sheet::{self, Load, Source, lay};
+use inky_core::stock::{Stock, StockKind};
+use inky_core::stop::Stop;
+use inky_core::units::Length;
+
+use crate::args::{SheetArgs, TurnsArg};
+use crate::files::{self, WriteFailed};
+use crate::piece::{self, Piece as File, PieceFailed};
+
+/// Why nothing was laid out.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum SheetFailed {
+    #[error(transparent)]
+    Piece(#[from] PieceFailed),
+    #[error(transparent)]
+    Write(#[from] WriteFailed),
+    #[error(transparent)]
+    Choice(#[from] SheetError),
+    #[error("{0} is a length on the piece; give it in mm or in")]
+    Pixels(&'static str),
+    #[error("{0} has no stock; give one, such as --stock 610mm or --stock 300x200mm")]
+    NoStock(String),
+    #[error("the stock's margins leave nothing to cut on")]
+    NoRoom,
+    #[error("nothing fits on {width:.0} mm of usable width{remedy}")]
+    TooLarge { width: f64, remedy: &'static str },
+}
+
+/// Orders tried by nesting unless it is told for how long.
+const TRIES: usize = 400;
+
+pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
+    // What cannot be written is said before anything is read.
+    files::format(&args.output)?;
+    args.file.options()?;
+    let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
+    let choice = choice(args)?;
+    choice.check()?;
+    let stock = match &args.stock {
+        Some(stock) => stock.clone(),
+        None => material
+            .stocks
+            .first()
+            .cloned()
+            .ok_or_else(|| SheetFailed::NoStock(material.name.clone()))?,
+    };
+    let usable = stock.usable();
+    if usable.width() <= 0.0 || usable.height() <= 0.0 {
+        return Err(SheetFailed::NoRoom);
+    }
+    let mut load = Load {
+        name: material.name.clone(),
+        sources: Vec::new(),
+        stock,
+        material: material.clone(),
+    };
+    for input in &args.inputs {
+        let title = input.file_stem().unwrap_or_default().to_string_lossy();
+        let source = source(&load, &material, input, &title, &choice)?;
+        load.sources.push(source);
+    }
+    let choice = nested(args, &load, choice);
+    let laid = lay(&load, &choice);
+    if laid.copies() == 0 {
+        let remedy = if args.panels.is_some() {
+            ""
+        } else {
+            "; cut it in --panels or take a wider --stock"
+        };
+        let width = usable.width();
+        return Err(SheetFailed::TooLarge { width, remedy });
+    }
+    let title = args
+        .output
+        .file_stem()
+        .unwrap_or_default()
+        .to_string_lossy();
+    let plan = choice.plan(&load.name);
+    args.file
+        .write(&laid.cutting(), &plan, &title, &args.output)?;
+    told(&laid);
+    Ok(())
+}
+
+/// A file's lines as one source, all of its layers together.
+fn source(
+    load: &Load,
+    material: &Material,
+    input: &std::path::Path,
+    title: &str,
+    choice: &SheetChoice,
+) -> Result<Source, SheetFailed> {
+    let cutting = File::open(input, material.clone())?.cutting();
+    let group = sheet::Group {
+        name: material.name.clone(),
+        material: material.clone(),
+        colour: None,
+        layers: cutting.layers,
+    };
+    Ok(group.source((title, ""), &load.stock, choice))
+}
+
+fn choice(args: &SheetArgs) -> Result<SheetChoice, SheetFailed> {
+    let mm = |length: Option<Length>, what| match length {
+        Some(Length::Mm(value)) => Ok(Some(value)),
+        Some(Length::Px(_)) => Err(SheetFailed::Pixels(what)),
+        None => Ok(None),
+    };
+    Ok(SheetChoice {
+        copies: args.copies.unwrap_or(Copies::Number(1)),
+        arrange: if args.nest {
+            Arrange::Nested
+        } else {
+            Arrange::Rows
+        },
+        gap: mm(args.gap, "--gap")?,
+        turns: match args.turns {
+            Some(TurnsArg::None) => Turns::None,
+            Some(TurnsArg::Half) => Turns::Half,
+            Some(TurnsArg::Fine) => Turns::Fine,
+            Some(TurnsArg::Quarter) | None => Turns::Quarter,
+        },
+        grain: args.grain,
+        single: args.single,
+        weed_box: mm(args.weed_box, "--weed-box")?,
+        relief: mm(args.relief, "--relief")?,
+        panels: mm(args.panels, "--panels")?,
+        trial: args.trial,
+        ..SheetChoice::default()
+    })
+}
+
+/// The choice with the spots that nesting found.
+fn nested(args: &SheetArgs, load: &Load, choice: SheetChoice) -> SheetChoice {
+    if choice.arrange == Arrange::Rows {
+        return choice;
+    }
+    let until = args
+        .seconds
+        .map(|s| Instant::now() + Duration::from_secs_f64(s.clamp(0.1, 3600.0)));
+    let stop = Stop::new();
+    let tries = until.map_or(TRIES, |_| usize::MAX);
+    let placed = sheet::nested(load, &choice, tries, &stop, &mut |_| {
+        if until.is_some_and(|u| Instant::now() > u) {
+            stop.set();
+        }
+    });
+    SheetChoice {
+        placed: vec![placed],
+        ..choice
+    }
+}
+
+fn told(laid: &sheet::Sheet) {
+    let one = |p: &Piece| p.size[0].max(p.size[1]) > 0.0;
+    let parts = laid.items.iter().filter(|i| one(laid.piece(i))).count();
+    eprintln!(
+        "laid out: {} copies, {parts} parts on {:.0} mm of {}{}, {:.0} % of it used",
+        laid.copies(),
+        laid.left.used_length,
+        match laid.stock.kind {
+            StockKind::Roll => format!("a roll {:.0} mm wide", laid.stock.width),
+            other => format!("a {}, {:.0} mm wide", other.word(), laid.stock.width),
+        },
+        laid.left
+            .length
+            .map_or_else(String::new, |l| format!(", {l:.0} mm left")),
+        laid.yield_() * 100.0
+    );
+    if laid.left_out() > 0 {
+        eprintln!(
+            "inky: note: {} parts did not fit; they need another sheet",
+            laid.left_out()
+        );
+    }
+}
+
+/// A stock as it is typed: the width of a roll, or the width and length of a sheet.
+pub(crate) fn stock(text: &str) -> Result<Stock, String> {
+    let length = |t: &str| match inky_core::units::parse_length(t, inky_core::units::Unit::Mm) {
+        Ok(Length::Mm(v)) if (1.0..=200_000.0).contains(&v) => Ok(v),
+        Ok(_) => Err("give lengths between 1 mm and 200 m".to_owned()),
+        Err(e) => Err(e.to_string()),
+    };
+    let (kind, width, along) = match text.split_once(['x', '×']) {
+        None => (StockKind::Roll, length(text)?, 0.0),
+        Some((w, l)) => {
+            // 300x200mm: the unit of the second is that of the first where it has none.
+            let unit = l.trim_start_matches(|c: char| c.is_ascii_digit() || c == '.');
+            let bare = w.trim().chars().all(|c| c.is_ascii_digit() || c == '.');
+            let w = if bare {
+                format!("{w}{unit}")
+            } else {
+                w.to_owned()
+            };
+            (StockKind::Sheet, length(&w)?, length(l)?)
+        }
+    };
+    Ok(Stock {
+        name: String::new(),
+        kind,
+        width,
+        length: along,
+        margin: 0.0,
+    })
+}
+
+/// Copies as they are typed.
+pub(crate) fn copies(text: &str) -> Result<Copies, String> {
+    match text {
+        "width" => Ok(Copies::Width),
+        "sheet" => Ok(Copies::Sheet),
+        number => number
+            .parse()
+            .map(Copies::Number)
+            .map_err(|_| "use a number, width or sheet".to_owned()),
+    }
+}

@@ -1,0 +1,191 @@
+//! Load: what is to lie on one piece of stock, before it lies anywhere.
+
+use super::choice::{Arrange, Copies, SheetChoice};
+use super::piece::Piece;
+use super::{Item, panels, rows};
+use crate::build::Built;
+use crate::cutting::CutLayer;
+use crate::inks::Rgb;
+use crate::material::Material;
+use crate::shapes::Design;
+use crate::stock::Stock;
+
+/// Layers that are cut from the same stock.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Group {
+    /// Material and colour.
+    pub name: String,
+    /// The material.
+    pub material: Material,
+    /// Name of the colour in stock.
+    pub colour: Option<String>,
+    /// Its layers, in the place of the design.
+    pub layers: Vec<CutLayer>,
+}
+
+/// A job's piece on a sheet.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Source {
+    /// Title of the job.
+    pub job: String,
+    /// Whose it is.
+    pub owner: String,
+    /// Its parts: one that holds all, or several that may lie apart.
+    pub parts: Vec<Piece>,
+    /// How many.
+    pub copies: Copies,
+}
+
+/// What lies on a sheet, and what it lies on.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Load {
+    /// Material and colour.
+    pub name: String,
+    /// The material.
+    pub material: Material,
+    /// The stock.
+    pub stock: Stock,
+    /// Jobs on it; the first is the sheet's own.
+    pub sources: Vec<Source>,
+}
+
+/// Layers of a job by what they are cut from, in the order of the lowest of each.
+#[must_use]
+pub fn groups(design: &Design, built: &Built) -> Vec<Group> {
+    let mut found: Vec<Group> = Vec::new();
+    let turned = built.on_stock([0.0, 0.0]);
+    for layer in built.cut().filter(|l| !l.is_empty()) {
+        let paint: Rgb = design.inks[usize::from(layer.ink.0)].paint;
+        let own = CutLayer::of(layer, paint, turned);
+        let name = match &own.stock_colour {
+            Some(colour) => format!("{} · {colour}", own.material.name),
+            None => own.material.name.clone(),
+        };
+        match found.iter_mut().find(|g| g.name == name) {
+            Some(group) => group.layers.push(own),
+            None => found.push(Group {
+                name,
+                material: own.material.clone(),
+                colour: own.stock_colour.clone(),
+                layers: vec![own],
+            }),
+        }
+    }
+    found
+}
+
+impl Group {
+    /// Its parts as a job's share of a sheet: in panels where it is wider than the stock, singly on wish.
+    #[must_use]
+    pub fn source(
+        &self,
+        (job, owner): (&str, &str),
+        stock: &Stock,
+        choice: &SheetChoice,
+    ) -> Source {
+        let whole = Piece::of(&self.layers);
+        let room = stock.usable().width();
+        let panel = |piece: Piece| match choice.panels {
+            Some(lap) => panels::panels(&piece, room, lap),
+            None => vec![piece],
+        };
+        let parts: Vec<Piece> = whole.into_iter().flat_map(panel).collect();
+        let wide = parts.len() > 1;
+        let parts = if choice.single && !wide {
+            parts.iter().flat_map(Piece::parted).collect()
+        } else {
+            parts
+        };
+        Source {
+            job: job.to_owned(),
+            owner: owner.to_owned(),
+            parts,
+            copies: choice.copies,
+        }
+    }
+}
+
+impl Load {
+    /// Every part of every copy in turn. The trial cut comes first on the sheet and last in the list.
+    pub(super) fn items(&self, choice: &SheetChoice) -> Vec<Item> {
+        let mut items = Vec::new();
+        for (source, own) in self.sources.iter().enumerate() {
+            for copy in 0..self.count(own, choice) {
+                let part = |part| Item {
+                    source,
+                    part,
+                    copy,
+                    spot: None,
+                };
+                items.extend((0..own.parts.len()).map(part));
+            }
+        }
+        items
+    }
+
+    /// How many parts are laid out, the trial cut not counted.
+    #[must_use]
+    pub fn item_count(&self, choice: &SheetChoice) -> usize {
+        self.items(choice).len()
+    }
+
+    /// How many copies of a source are tried.
+    fn count(&self, source: &Source, choice: &SheetChoice) -> usize {
+        let usable = self.stock.usable();
+        let most = crate::limits::COPIES as usize;
+        let around = self.around(choice);
+        let size = |p: &Piece| p.size.map(|side| side + 2.0 * around);
+        match source.copies {
+            Copies::Number(n) => n as usize,
+            Copies::Width => {
+                let wide: f64 = source.parts.iter().map(|p| size(p)[0] + choice.gap()).sum();
+                rows::across(wide - choice.gap(), usable.width(), choice.gap()).clamp(1, most)
+            }
+            // Without a known length, as many as lie side by side in as much length as the stock is wide.
+            Copies::Sheet => {
+                let length = if self.stock.length > 0.0 {
+                    usable.height()
+                } else {
+                    usable.width()
+                };
+                let area: f64 = match choice.arrange {
+                    Arrange::Rows => source.parts.iter().map(|p| size(p)[0] * size(p)[1]).sum(),
+                    Arrange::Nested => source.parts.iter().map(|p| p.area).sum(),
+                };
+                let room = usable.width() * length;
+                ((room / area.max(1.0)).ceil() as usize).clamp(1, most)
+            }
+        }
+    }
+
+    /// Space kept around each part for its weed box, mm.
+    pub(super) fn around(&self, choice: &SheetChoice) -> f64 {
+        match (choice.arrange, choice.weed_box) {
+            (Arrange::Rows, Some(away)) => away,
+            _ => 0.0,
+        }
+    }
+
+    /// The piece of an item.
+    #[must_use]
+    pub fn piece(&self, item: &Item) -> &Piece {
+        &self.sources[item.source].parts[item.part]
+    }
+
+    /// What nesting is asked of this load: a zone for each owner on wish.
+    #[must_use]
+    pub fn zones(&self, items: &[Item], choice: &SheetChoice) -> Vec<Vec<usize>> {
+        let mut zones: Vec<(String, Vec<usize>)> = Vec::new();
+        for (n, item) in items.iter().enumerate() {
+            let owner = match choice.zones {
+                true => self.sources[item.source].owner.clone(),
+                false => String::new(),
+            };
+            match zones.iter_mut().find(|(o, _)| *o == owner) {
+                Some((_, own)) => own.push(n),
+                None => zones.push((owner, vec![n])),
+            }
+        }
+        zones.into_iter().map(|(_, own)| own).collect()
+    }
+}

@@ -1,0 +1,243 @@
+//! Masks: a turned piece, grown by half the gap, as bits in a grid, one row of words for each row of cells.
+//!
+//! ```text
+//!   ·█████·     A cell is set when its middle lies in the piece or nearer to it than half the gap and half
+//!   ███·███     the cell's diagonal: two pieces whose masks do not meet keep the gap.
+//!   ·██·██·
+//! ```
+
+use kurbo::{Line, ParamCurveNearest, Point};
+
+use super::clash::Outline;
+use super::piece::{Piece, Spot};
+
+/// Bits of a word.
+const WORD: usize = 64;
+
+/// A piece at one turn.
+#[derive(Clone, Debug)]
+pub(super) struct Mask {
+    /// Cells across and down.
+    pub(super) wide: usize,
+    pub(super) high: usize,
+    /// Set stretches of each row, from and to, the end not counted.
+    pub(super) runs: Vec<Vec<[usize; 2]>>,
+    /// The turned piece's box within the mask: from its corner, mm.
+    pub(super) inset: f64,
+    /// Width and height of that box, mm.
+    pub(super) size: [f64; 2],
+}
+
+impl Mask {
+    pub(super) fn of(piece: &Piece, turn: f64, cell: f64, gap: f64) -> Self {
+        let spot = Spot {
+            x: 0.0,
+            y: 0.0,
+            turn,
+        };
+        let outline = Outline::of(piece.placed(spot));
+        let size = piece.turned_size(turn);
+        let reach = gap / 2.0 + cell * std::f64::consts::FRAC_1_SQRT_2;
+        // Whole cells around the box, so that every turn begins at the corner of a cell.
+        let around = (reach / cell).ceil();
+        let inset = around * cell;
+        let count = |side: f64| (side / cell).ceil() as usize + 2 * around as usize;
+        let (wide, high) = (count(size[0]), count(size[1]));
+        let middle = |x: usize, y: usize| {
+            let at = |n: usize| (n as f64 + 0.5) * cell - inset;
+            Point::new(at(x), at(y))
+        };
+        let mut set = vec![false; wide * high];
+        for y in 0..high {
+            let level = middle(0, y).y;
+            let mut xs: Vec<f64> = Vec::new();
+            for w in outline.closed.iter().flat_map(|l| l.windows(2)) {
+                let (a, b) = (w[0], w[1]);
+                if (a.y > level) != (b.y > level) {
+                    xs.push(a.x + (b.x - a.x) * (level - a.y) / (b.y - a.y));
+                }
+            }
+            xs.sort_by(f64::total_cmp);
+            for pair in xs.chunks_exact(2) {
+                for x in 0..wide {
+                    let at = middle(x, y).x;
+                    if at >= pair[0] && at <= pair[1] {
+                        set[y * wide + x] = true;
+                    }
+                }
+            }
+        }
+        let cells = |v: f64| ((v + inset) / cell).floor().max(0.0) as usize;
+        for w in outline
+            .closed
+            .iter()
+            .chain(&outline.open)
+            .flat_map(|l| l.windows(2))
+        {
+            let side = Line::new(w[0], w[1]);
+            let (x0, x1) = (w[0].x.min(w[1].x) - reach, w[0].x.max(w[1].x) + reach);
+            let (y0, y1) = (w[0].y.min(w[1].y) - reach, w[0].y.max(w[1].y) + reach);
+            for y in cells(y0)..=cells(y1).min(high - 1) {
+                for x in cells(x0)..=cells(x1).min(wide - 1) {
+                    let known = set[y * wide + x];
+                    if !known && side.nearest(middle(x, y), 1e-6).distance_sq <= reach * reach {
+                        set[y * wide + x] = true;
+                    }
+                }
+            }
+        }
+        let runs = set.chunks(wide).map(runs).collect();
+        Self {
+            wide,
+            high,
+            runs,
+            inset,
+            size,
+        }
+    }
+}
+
+/// Set stretches of a row.
+fn runs(row: &[bool]) -> Vec<[usize; 2]> {
+    let mut found = Vec::new();
+    let mut from = None;
+    for x in 0..=row.len() {
+        let on = row.get(x).copied().unwrap_or(false);
+        match (on, from) {
+            (true, None) => from = Some(x),
+            (false, Some(start)) => {
+                found.push([start, x]);
+                from = None;
+            }
+            _ => {}
+        }
+    }
+    found
+}
+
+/// What is taken of a strip, row by row from the top.
+#[derive(Clone)]
+pub(super) struct Taken {
+    wide: usize,
+    words: usize,
+    rows: Vec<u64>,
+}
+
+impl Taken {
+    /// A free strip, `wide` cells across.
+    pub(super) fn new(wide: usize) -> Self {
+        Self {
+            wide,
+            words: wide.div_ceil(WORD),
+            rows: Vec::new(),
+        }
+    }
+
+    fn row(&self, y: usize) -> Option<&[u64]> {
+        self.rows.get(y * self.words..(y + 1) * self.words)
+    }
+
+    /// The leftmost place in the first row from `from` to `last` at which a mask meets nothing.
+    pub(super) fn first_fit(
+        &self,
+        mask: &Mask,
+        from: usize,
+        last: usize,
+    ) -> Option<(usize, usize)> {
+        let places = (self.wide + 1).checked_sub(mask.wide).filter(|n| *n > 0)?;
+        let mut met = vec![0_u64; self.words];
+        let mut spread = vec![0_u64; self.words];
+        for y in from..=last {
+            met.iter_mut().for_each(|w| *w = 0);
+            for (n, runs) in mask.runs.iter().enumerate() {
+                let Some(row) = self.row(y + n) else { break };
+                if row.iter().all(|w| *w == 0) {
+                    continue;
+                }
+                for &[a, b] in runs {
+                    smeared(row, b - a, &mut spread);
+                    or_shifted(&spread, a, &mut met);
+                }
+            }
+            let free = met.iter().enumerate().find(|(_, w)| **w != u64::MAX);
+            if let Some((n, _)) = free {
+                let found = (n * WORD..places).find(|x| met[x / WORD] >> (x % WORD) & 1 == 0);
+                if let Some(x) = found {
+                    return Some((x, y));
+                }
+            }
+        }
+        None
+    }
+
+    /// Takes the cells of a mask.
+    pub(super) fn take(&mut self, mask: &Mask, (x, y): (usize, usize)) {
+        let needed = (y + mask.high) * self.words;
+        if self.rows.len() < needed {
+            self.rows.resize(needed, 0);
+        }
+        for (n, runs) in mask.runs.iter().enumerate() {
+            let from = (y + n) * self.words;
+            for &[a, b] in runs {
+                for at in x + a..x + b {
+                    self.rows[from + at / WORD] |= 1 << (at % WORD);
+                }
+            }
+        }
+    }
+}
+
+/// Bit x of `out` is set where any of the bits x to x + `long` − 1 of `row` is.
+fn smeared(row: &[u64], long: usize, out: &mut [u64]) {
+    out.copy_from_slice(row);
+    let mut done = 1;
+    while done < long {
+        let by = done.min(long - done);
+        let (words, bits) = (by / WORD, by % WORD);
+        for n in 0..out.len() {
+            let word = |k: usize| out.get(k).copied().unwrap_or(0);
+            let low = word(n + words) >> bits;
+            let high = if bits > 0 {
+                word(n + words + 1) << (WORD - bits)
+            } else {
+                0
+            };
+            out[n] |= low | high;
+        }
+        done += by;
+    }
+}
+
+/// `out` or `row` moved down by `by` bits.
+fn or_shifted(row: &[u64], by: usize, out: &mut [u64]) {
+    let (words, bits) = (by / WORD, by % WORD);
+    for (n, o) in out.iter_mut().enumerate() {
+        let word = |k: usize| row.get(k).copied().unwrap_or(0);
+        let low = word(n + words) >> bits;
+        let high = if bits > 0 {
+            word(n + words + 1) << (WORD - bits)
+        } else {
+            0
+        };
+        *o |= low | high;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn smearing_is_looking_ahead() {
+        let row = [1_u64 << 63, 1 << 5 | 1 << 40];
+        let mut out = [0; 2];
+        for long in [1, 2, 7, 64, 70] {
+            smeared(&row, long, &mut out);
+            for x in 0..128 {
+                let bit = |row: &[u64], n: usize| n < 128 && row[n / 64] >> (n % 64) & 1 == 1;
+                let any = (x..x + long).any(|n| bit(&row, n));
+                assert_eq!(bit(&out, x), any, "{long} at {x}");
+            }
+        }
+    }
+}

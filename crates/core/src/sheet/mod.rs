@@ -1,0 +1,350 @@
+//! Sheet: jobs laid out on stock, as they will be cut.
+//!
+//! ```text
+//!   Built ──groups──► a group for each material and colour ──► Sources: pieces, copies, owners
+//!   Sources, Stock, SheetChoice ──lay──► Sheet: items at their spots, weeding lines, figures ──cutting──► Cutting
+//! ```
+//!
+//! What is cut from one roll or plate lies on one sheet: a design of three vinyls has three sheets, an engraved
+//! and cut plate one. mm, y down along the roll, from the stock's corner. *Held*, and checked on the
+//! outlines whatever made the arrangement: no two pieces nearer than the gap, none off the usable area;
+//! where hands have put them otherwise, the clash is told.
+
+pub mod choice;
+mod clash;
+mod load;
+mod mask;
+pub mod nest;
+mod nested;
+pub mod panels;
+pub mod piece;
+mod rows;
+pub mod trial;
+pub mod weed;
+
+use kurbo::Rect;
+use rayon::prelude::*;
+
+use crate::cutting::{CutLayer, CutLine, Cutting};
+use crate::inks::Rgb;
+use crate::material::{Material, Tool};
+use crate::overlay::Rings;
+use crate::segment::Segment;
+use crate::stock::{Left, Stock};
+use choice::{Arrange, Copies, SheetChoice};
+use clash::Outline;
+use piece::{Piece, Spot};
+
+pub use load::{Group, Load, Source, groups};
+pub use nested::{Progress, nested};
+
+/// A part on the sheet.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Item {
+    /// Number of its source; the trial cut is behind the last.
+    pub source: usize,
+    /// Number of its part.
+    pub part: usize,
+    /// Which copy, from nought.
+    pub copy: usize,
+    /// Where it lies; `None` where there was no room.
+    pub spot: Option<Spot>,
+}
+
+/// An arrangement on one piece of stock.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Sheet {
+    /// Material and colour.
+    pub name: String,
+    /// The material.
+    pub material: Material,
+    /// The stock.
+    pub stock: Stock,
+    /// What lies on it.
+    pub sources: Vec<Source>,
+    /// Every part in turn: by source, copy and part.
+    pub items: Vec<Item>,
+    /// Which of the sources is the trial cut.
+    pub trial: Option<usize>,
+    /// Weed boxes.
+    pub boxes: Vec<Rect>,
+    /// Relief lines.
+    pub relief: Vec<kurbo::Line>,
+    /// Pairs of items that are too near to each other.
+    pub clashes: Vec<(usize, usize)>,
+    /// Items that do not lie on what can be cut.
+    pub outside: Vec<usize>,
+    /// Whether a weed box reaches off what can be cut.
+    pub box_outside: bool,
+    /// Whether it is to be nested and lies in rows until that is done.
+    pub to_nest: bool,
+    /// What is used and left of the stock.
+    pub left: Left,
+    /// Area of the parts, mm².
+    pub area: f64,
+}
+
+/// Lays a load out: at the spots that were kept, else in rows.
+#[must_use]
+pub fn lay(load: &Load, choice: &SheetChoice) -> Sheet {
+    let mut load = load.clone();
+    let trial = choice
+        .trial
+        .then(|| Piece::of(&trial::trial(&load.material)));
+    let trial = trial.flatten();
+    let mut items = load.items(choice);
+    let filled = load.sources.iter().any(|s| s.copies == Copies::Sheet);
+    let kept = choice.kept(&load.name, items.len()).map(<[_]>::to_vec);
+    let to_nest = choice.arrange == Arrange::Nested && kept.is_none();
+    let spots = kept.unwrap_or_else(|| rows(&load, &items, choice, trial.as_ref()));
+    for (item, spot) in items.iter_mut().zip(spots) {
+        item.spot = spot;
+    }
+    let trial_source = trial.is_some().then_some(load.sources.len());
+    if let Some(piece) = trial {
+        let usable = load.stock.usable();
+        let spot = usable.width() >= piece.size[0] && usable.height() >= piece.size[1];
+        items.push(Item {
+            source: load.sources.len(),
+            part: 0,
+            copy: 0,
+            spot: spot.then_some(Spot {
+                x: usable.x0,
+                y: usable.y0,
+                turn: 0.0,
+            }),
+        });
+        load.sources.push(Source {
+            job: "Trial cut".to_owned(),
+            owner: String::new(),
+            parts: vec![piece],
+            copies: Copies::Number(1),
+        });
+    }
+    if filled {
+        // Copies that were only tried are no loss.
+        items.retain(|i| i.spot.is_some() || load.sources[i.source].copies != Copies::Sheet);
+    }
+    finish(load, items, choice, (trial_source, to_nest))
+}
+
+/// Spots in rows, zone by zone, below the trial cut.
+fn rows(
+    load: &Load,
+    items: &[Item],
+    choice: &SheetChoice,
+    trial: Option<&Piece>,
+) -> Vec<Option<Spot>> {
+    let around = load.around(choice);
+    let room = load.stock.usable();
+    let mut top = room.y0 + trial.map_or(0.0, |t| t.size[1] + choice.gap());
+    let mut spots = vec![None; items.len()];
+    for zone in load.zones(items, choice) {
+        let size = |&n: &usize| load.piece(&items[n]).size.map(|side| side + 2.0 * around);
+        let sizes: Vec<[f64; 2]> = zone.iter().map(size).collect();
+        for (n, spot) in zone.iter().zip(rows::rows(&sizes, room, top, choice.gap())) {
+            spots[*n] = spot.map(|s| Spot {
+                x: s.x + around,
+                y: s.y + around,
+                ..s
+            });
+        }
+        let ends = zone
+            .iter()
+            .zip(&sizes)
+            .filter_map(|(n, size)| spots[*n].map(|s: Spot| s.y - around + size[1]));
+        top = ends.fold(top, f64::max) + choice.gap();
+    }
+    spots
+}
+
+/// Boxes, relief lines, clashes and figures of what lies where it lies.
+fn finish(
+    load: Load,
+    items: Vec<Item>,
+    choice: &SheetChoice,
+    (trial, to_nest): (Option<usize>, bool),
+) -> Sheet {
+    let piece = |i: &Item| &load.sources[i.source].parts[i.part];
+    let placed: Vec<(usize, Spot)> = items
+        .iter()
+        .enumerate()
+        .filter_map(|(n, i)| Some((n, i.spot?)))
+        .collect();
+    let outlines: Vec<Outline> = placed
+        .par_iter()
+        .map(|(n, spot)| Outline::of(piece(&items[*n]).placed(*spot)))
+        .collect();
+    let usable = load.stock.usable();
+    let mut boxes: Vec<Rect> = Vec::new();
+    if let Some(away) = choice.weed_box {
+        let own = placed.iter().zip(&outlines);
+        let own = own.filter(|((n, _), _)| Some(items[*n].source) != trial);
+        let around = own.map(|(_, o)| o.bounds.inflate(away, away));
+        match choice.arrange {
+            Arrange::Rows => boxes.extend(around),
+            Arrange::Nested => boxes.extend(around.reduce(|a, b| a.union(b))),
+        }
+    }
+    let relief = match choice.relief {
+        Some(widest) if !boxes.is_empty() => {
+            let shapes = placed
+                .iter()
+                .flat_map(|(n, spot)| piece(&items[*n]).shapes_at(*spot));
+            weed::relief(&boxes, &shapes.collect::<Vec<Rings>>(), widest)
+        }
+        _ => Vec::new(),
+    };
+    let clashes = clash::clashes(&outlines, choice.gap());
+    let number = |k: usize| placed[k].0;
+    let clashes = clashes
+        .into_iter()
+        .map(|(a, b)| (number(a), number(b)))
+        .collect();
+    let slack = usable.inflate(piece::TOLERANCE, piece::TOLERANCE);
+    let off = |b: Rect| slack.union(b) != slack;
+    let box_outside = boxes.iter().any(|b| off(*b));
+    let outside = outlines.iter().enumerate().filter(|(_, o)| off(o.bounds));
+    let outside = outside.map(|(k, _)| number(k)).collect();
+    let ends = outlines
+        .iter()
+        .map(|o| o.bounds)
+        .chain(boxes.iter().copied());
+    let used = ends.reduce(|a, b| a.union(b)).unwrap_or_default();
+    let area = placed.iter().map(|(n, _)| piece(&items[*n]).area).sum();
+    Sheet {
+        left: load.stock.left(used),
+        name: load.name,
+        material: load.material,
+        stock: load.stock,
+        sources: load.sources,
+        items,
+        trial,
+        boxes,
+        relief,
+        clashes,
+        outside,
+        box_outside,
+        to_nest,
+        area,
+    }
+}
+
+impl Sheet {
+    /// The piece of an item.
+    #[must_use]
+    pub fn piece(&self, item: &Item) -> &Piece {
+        &self.sources[item.source].parts[item.part]
+    }
+
+    /// How many parts found no room.
+    #[must_use]
+    pub fn left_out(&self) -> usize {
+        self.items.iter().filter(|i| i.spot.is_none()).count()
+    }
+
+    /// The box around all parts but the trial cut, mm.
+    #[must_use]
+    pub fn bounds(&self) -> Option<Rect> {
+        let own = self.items.iter().filter(|i| Some(i.source) != self.trial);
+        let boxes = own.filter_map(|i| {
+            let spot = i.spot?;
+            let size = self.piece(i).turned_size(spot.turn);
+            Some(Rect::from_origin_size((spot.x, spot.y), (size[0], size[1])))
+        });
+        boxes.reduce(|a, b| a.union(b))
+    }
+
+    /// Whole copies that lie on it, the trial cut not counted.
+    #[must_use]
+    pub fn copies(&self) -> usize {
+        let own = self
+            .items
+            .iter()
+            .filter(|i| i.spot.is_some() && i.part == 0);
+        own.filter(|i| Some(i.source) != self.trial).count()
+    }
+
+    /// Part of the length that is used which is covered by parts, 0 to 1.
+    #[must_use]
+    pub fn yield_(&self) -> f64 {
+        let used = self.stock.width * self.left.used_length;
+        if used > 0.0 { self.area / used } else { 0.0 }
+    }
+
+    /// Price of the length that is used, in the material's own money.
+    #[must_use]
+    pub fn cost(&self) -> f64 {
+        self.stock.width * self.left.used_length / 1e6 * self.material.price
+    }
+
+    /// Its lines on a page as wide as the stock and as long as what is used of it.
+    #[must_use]
+    pub fn cutting(&self) -> Cutting {
+        let size = [self.stock.width, self.left.used_length.max(1.0)];
+        let mut layers: Vec<CutLayer> = Vec::new();
+        for (number, source) in self.sources.iter().enumerate() {
+            let Some(first) = source.parts.first() else {
+                continue;
+            };
+            let mut own: Vec<CutLayer> = first.layers.iter().map(CutLayer::empty).collect();
+            for item in self.items.iter().filter(|i| i.source == number) {
+                let Some(spot) = item.spot else { continue };
+                let piece = self.piece(item);
+                let map = piece.to(spot);
+                for (into, layer) in own.iter_mut().zip(&piece.layers) {
+                    let moved = layer.moved(map);
+                    into.shapes.extend(moved.shapes);
+                    into.lines.extend(moved.lines);
+                }
+            }
+            for layer in own.into_iter().filter(|l| !l.is_empty()) {
+                let alike = |l: &&mut CutLayer| {
+                    l.name == layer.name
+                        && l.operation == layer.operation
+                        && l.material == layer.material
+                };
+                match layers.iter_mut().find(alike) {
+                    Some(known) => {
+                        known.shapes.extend(layer.shapes);
+                        known.lines.extend(layer.lines);
+                    }
+                    None => layers.push(layer),
+                }
+            }
+        }
+        layers.extend(self.weeding());
+        Cutting { size, layers }
+    }
+
+    /// Weed boxes and relief lines as a layer of their own.
+    fn weeding(&self) -> Option<CutLayer> {
+        let line = |segments: Vec<Segment>, closed: bool| CutLine {
+            segments,
+            closed,
+            width: 0.2,
+        };
+        let own = |b: &Rect| line(crate::build::rectangle(*b).segments().to_vec(), true);
+        let relief = self
+            .relief
+            .iter()
+            .map(|l| line(vec![Segment::Line(*l)], false));
+        let lines: Vec<CutLine> = relief.chain(self.boxes.iter().map(own)).collect();
+        (!lines.is_empty()).then(|| CutLayer {
+            name: "Weeding".to_owned(),
+            letter: "W".to_owned(),
+            colour: Rgb([122, 122, 122]),
+            material: self.material.clone(),
+            stock_colour: None,
+            operation: self.material.operation,
+            shapes: Vec::new(),
+            lines,
+        })
+    }
+
+    /// Whether boxes and relief lines make sense: for what is weeded.
+    #[must_use]
+    pub fn is_weeded(&self) -> bool {
+        self.material.tool == Tool::Blade
+    }
+}

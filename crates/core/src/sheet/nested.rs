@@ -1,0 +1,80 @@
+//! A load nested zone by zone, below its trial cut and within its weed box.
+
+use kurbo::Rect;
+
+use super::choice::{Placed, SheetChoice};
+use super::load::Load;
+use super::piece::{Piece, Spot};
+use super::{nest, trial};
+use crate::stop::Stop;
+
+/// Nests a load, zone by zone: at most `tries` orders for each, or until `stop` is set. `told` hears of every
+/// better arrangement.
+pub fn nested(
+    load: &Load,
+    choice: &SheetChoice,
+    tries: usize,
+    stop: &Stop,
+    told: &mut dyn FnMut(&Progress),
+) -> Placed {
+    let items = load.items(choice);
+    let trial = choice
+        .trial
+        .then(|| Piece::of(&trial::trial(&load.material)));
+    let trial = trial.flatten().map_or(0.0, |t| t.size[1] + choice.gap());
+    let away = choice.weed_box.unwrap_or(0.0);
+    let room = load.stock.usable().inset(-away);
+    let mut top = room.y0 + trial;
+    let turns = choice.turns.degrees(choice.grain);
+    let mut spots: Vec<Option<Spot>> = vec![None; items.len()];
+    // Pieces that are the same, and may lie in each other's places, are one.
+    let starts: Vec<usize> = load
+        .sources
+        .iter()
+        .scan(0, |sum, s| {
+            Some(std::mem::replace(sum, *sum + s.parts.len()))
+        })
+        .collect();
+    let pieces: Vec<Piece> = load.sources.iter().flat_map(|s| s.parts.clone()).collect();
+    let zones = load.zones(&items, choice);
+    for (n, zone) in zones.iter().enumerate() {
+        let of = |&i: &usize| starts[items[i].source] + items[i].part;
+        let own: Vec<usize> = zone.iter().map(of).collect();
+        let asked = nest::Nesting {
+            pieces: &pieces,
+            items: &own,
+            room: Rect::new(room.x0, top.min(room.y1), room.x1, room.y1),
+            gap: choice.gap(),
+            turns: &turns,
+        };
+        let found = nest::nest(&asked, tries, stop, &mut |better, tried| {
+            let mut all = spots.clone();
+            if let Some(better) = better {
+                for (&i, spot) in zone.iter().zip(&better.spots) {
+                    all[i] = *spot;
+                }
+            }
+            told(&Progress {
+                spots: better.is_some().then_some(all),
+                part: (n as f64 + tried as f64 / tries as f64) / zones.len() as f64,
+            });
+        });
+        for (&i, spot) in zone.iter().zip(&found.spots) {
+            spots[i] = *spot;
+        }
+        top += found.length + choice.gap();
+    }
+    Placed {
+        sheet: load.name.clone(),
+        spots,
+    }
+}
+
+/// How far nesting is.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Progress {
+    /// A better arrangement, where one was found.
+    pub spots: Option<Vec<Option<Spot>>>,
+    /// Part of the tries that are done, 0 to 1.
+    pub part: f64,
+}

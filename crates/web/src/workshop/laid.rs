@@ -1,0 +1,169 @@
+//! Sheets of a job as they are laid out, with the jobs that are gathered on them, and their plans.
+
+use std::sync::{Arc, OnceLock};
+
+use inky_core::cutting::Cutting;
+use inky_core::layers::LayerChoice;
+use inky_core::material::Material;
+use inky_core::plan::{Plan, PlanChoice, plan};
+use inky_core::recipe::Recipe;
+use inky_core::sheet::choice::{Copies, SheetChoice};
+use inky_core::sheet::{Group, Load, Sheet, groups, lay};
+use inky_core::stock::{Stock, StockKind};
+use inky_core::stop::Stop;
+use inky_store::JobId;
+
+use super::stages::{Outcome, Stages, digest};
+use crate::error::WebError;
+use crate::pages::saving;
+
+/// All sheets of a job.
+pub(crate) struct Laid {
+    /// Names this arrangement in addresses.
+    pub(crate) key: String,
+    pub(crate) sheets: Vec<OnSheet>,
+}
+
+/// One of them.
+pub(crate) struct OnSheet {
+    /// What lies on it, for nesting.
+    pub(crate) load: Load,
+    pub(crate) sheet: Sheet,
+    choice: PlanChoice,
+    gap: f64,
+    planned: OnceLock<(Cutting, Plan)>,
+}
+
+/// Width of a roll where a material has no stock in its list, mm.
+const ROLL: f64 = 600.0;
+
+impl OnSheet {
+    /// Its lines and the order they are run in; made at the first call, which is not for the
+    /// server's own threads.
+    pub(crate) fn planned(&self) -> &(Cutting, Plan) {
+        self.planned.get_or_init(|| {
+            let cutting = self.sheet.cutting();
+            let plan = plan(&cutting, &self.choice);
+            (cutting, plan)
+        })
+    }
+
+    /// Between any two parts, mm.
+    pub(crate) const fn gap(&self) -> f64 {
+        self.gap
+    }
+
+    /// The same where it was made already.
+    pub(crate) fn if_planned(&self) -> Option<&(Cutting, Plan)> {
+        self.planned.get()
+    }
+}
+
+/// The stock that a group is cut from.
+fn stock(layers: &LayerChoice, material: &Material) -> Stock {
+    let own = if material.name == layers.material().name {
+        layers.stock()
+    } else {
+        material.stocks.first().cloned()
+    };
+    own.unwrap_or_else(|| Stock {
+        name: String::new(),
+        kind: StockKind::Roll,
+        width: ROLL,
+        length: 0.0,
+        margin: 0.0,
+    })
+}
+
+/// A job that lies on the sheets.
+struct Lying {
+    title: String,
+    owner: String,
+    groups: Vec<Group>,
+    copies: Copies,
+}
+
+impl Stages {
+    /// The sheets of an outcome, with the jobs gathered on them.
+    pub(crate) fn laid(
+        &self,
+        job: JobId,
+        recipe: &Recipe,
+        outcome: &Outcome,
+    ) -> Result<Arc<Laid>, WebError> {
+        let choice = &recipe.sheet;
+        let own = self.store().job(job)?.details;
+        let mut parts = vec![
+            outcome.key.clone(),
+            serde_json::to_string(choice)?,
+            own.title.clone(),
+            own.client.clone(),
+        ];
+        let mut guests = Vec::new();
+        for guest in &choice.guests {
+            // A job that was deleted since lies on no sheet any more.
+            let Ok(found) = self.store().job(guest.job) else {
+                continue;
+            };
+            let recipe = saving::recipe(self.store(), guest.job)?;
+            let theirs = self.outcome(guest.job, &recipe, false, &Stop::new())?;
+            parts.extend([
+                found.details.title.clone(),
+                found.details.client.clone(),
+                theirs.key.clone(),
+            ]);
+            guests.push((found.details, theirs, guest.copies));
+        }
+        let key = digest(&parts.iter().map(String::as_str).collect::<Vec<_>>());
+        self.sheets().get_or_make(&key.clone(), || {
+            let mut lying = vec![Lying {
+                title: own.title,
+                owner: own.client,
+                groups: groups(&outcome.design, &outcome.checked().built),
+                copies: choice.copies,
+            }];
+            for (details, theirs, copies) in guests {
+                lying.push(Lying {
+                    title: details.title,
+                    owner: details.client,
+                    groups: groups(&theirs.design, &theirs.checked().built),
+                    copies: Copies::Number(copies),
+                });
+            }
+            Ok(Laid {
+                key,
+                sheets: sheets(&lying, &recipe.layers, choice),
+            })
+        })
+    }
+}
+
+/// A sheet for each material and colour of all jobs, those of the first job first.
+fn sheets(lying: &[Lying], layers: &LayerChoice, choice: &SheetChoice) -> Vec<OnSheet> {
+    let mut loads: Vec<Load> = Vec::new();
+    for job in lying {
+        for group in &job.groups {
+            let known = loads.iter().position(|l| l.name == group.name);
+            let n = known.unwrap_or_else(|| {
+                loads.push(Load {
+                    name: group.name.clone(),
+                    material: group.material.clone(),
+                    stock: stock(layers, &group.material),
+                    sources: Vec::new(),
+                });
+                loads.len() - 1
+            });
+            let mut source = group.source((&job.title, &job.owner), &loads[n].stock, choice);
+            source.copies = job.copies;
+            loads[n].sources.push(source);
+        }
+    }
+    let on_sheet = |load: Load| OnSheet {
+        sheet: lay(&load, choice),
+        choice: choice.plan(&load.name),
+        gap: choice.gap(),
+        planned: OnceLock::new(),
+        load,
+    };
+    loads.into_iter().map(on_sheet).collect()
+}
