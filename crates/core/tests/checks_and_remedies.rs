@@ -411,7 +411,7 @@ fn weeding_is_judged_in_words_and_by_places() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 64, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig::with_cases(64))]
 
     /// Blots of random polygons in two inks, flush where they meet: whatever is found, no remedy leaves
     /// an outline that crosses itself or another, or a place that one ink covers twice.

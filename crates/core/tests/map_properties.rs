@@ -50,7 +50,7 @@ fn kept_whole(picture: &Picture) -> Recipe {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 64, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig::with_cases(64))]
 
     #[test]
     fn every_junction_is_left_by_three_edges_or_four_and_every_edge_has_two_sides(picture in pictures()) {

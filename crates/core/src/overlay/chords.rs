@@ -43,7 +43,8 @@ pub(super) struct Chords {
 }
 
 impl Chords {
-    pub(super) fn of<'a>(rings: impl Iterator<Item = &'a Ring> + Clone) -> Self {
+    /// The chords of rings, which leave their curves by the usual times `finer`.
+    pub(super) fn of<'a>(rings: impl Iterator<Item = &'a Ring> + Clone, finer: f64) -> Self {
         let whole = rings.clone().map(around).reduce(|a, b| a.union(b));
         let whole = whole.unwrap_or_default();
         let side = whole.width().max(whole.height()).max(1e-3);
@@ -51,7 +52,7 @@ impl Chords {
             // A power of two, so that places of pieces of about one size do not move.
             grid: (HALF / side).log2().floor().exp2(),
             middle: whole.center(),
-            flat: (FLAT_PART * side).clamp(*FLAT.start(), *FLAT.end()),
+            flat: finer * (FLAT_PART * side).clamp(*FLAT.start(), *FLAT.end()),
             corners: Vec::new(),
             chords: Vec::new(),
             starts: vec![0],

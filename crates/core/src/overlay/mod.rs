@@ -71,11 +71,22 @@ impl Rings {
     }
 }
 
+/// Chords are so many times finer where a place is looked at more closely.
+const CLOSER: f64 = 1.0 / 16.0;
+/// Shapes are laid over themselves so many times at most until they are sound.
+const ROUNDS: i32 = 3;
+
 /// Lays `clips` over `subjects`. Among each, an outer ring and the holes in it have opposite
 /// directions, as in a shape.
 #[must_use]
 pub fn overlay(subjects: &[&Ring], clips: &[&Ring], keep: Keep) -> Vec<Rings> {
-    let chords = Chords::of(subjects.iter().chain(clips).copied());
+    laid(subjects, clips, keep, 0)
+}
+
+/// What [`overlay`] finds, with chords that are finer from round to round.
+fn laid(subjects: &[&Ring], clips: &[&Ring], keep: Keep, round: i32) -> Vec<Rings> {
+    let finer = CLOSER.powi(round);
+    let chords = Chords::of(subjects.iter().chain(clips).copied(), finer);
     let (rule, fill) = match keep {
         Keep::Union => (OverlayRule::Union, FillRule::NonZero),
         Keep::Difference => (OverlayRule::Difference, FillRule::NonZero),
@@ -92,18 +103,36 @@ pub fn overlay(subjects: &[&Ring], clips: &[&Ring], keep: Keep) -> Vec<Rings> {
     };
     let shapes = found.into_par_iter().filter_map(|contours| {
         let mut rings = contours.iter().map(|c| ring(c));
-        let outer = rings.next().flatten()?;
-        let holes = rings.flatten().collect();
-        Some(Rings { outer, holes })
+        let (outer, mut cut) = rings.next().flatten()?;
+        let mut holes = Vec::new();
+        for (hole, was_cut) in rings.flatten() {
+            holes.push(hole);
+            cut |= was_cut;
+        }
+        Some((Rings { outer, holes }, cut))
     });
-    shapes.collect()
+    let parted = shapes.flat_map_iter(|(shape, cut)| {
+        // Curves that were moved to where they meet may cross others nearer than their chords tell.
+        let rings: Vec<&Ring> = shape.all().collect();
+        if cut && round < ROUNDS && fault(&rings).is_some() {
+            laid(&rings, &[], Keep::Union, round + 1)
+        } else {
+            vec![shape]
+        }
+    });
+    parted.collect()
 }
 
 /// A place where rings cross themselves or each other, or run along each other; `None` for a proper
 /// shape or several apart. Which way a lone ring runs is not looked at.
 #[must_use]
 pub fn fault(rings: &[&Ring]) -> Option<Point> {
-    let chords = Chords::of(rings.iter().copied());
+    // Chords of curves that pass each other closely may cross where the curves do not.
+    fault_at(rings, 1.0).and_then(|_| fault_at(rings, CLOSER * CLOSER))
+}
+
+fn fault_at(rings: &[&Ring], finer: f64) -> Option<Point> {
+    let chords = Chords::of(rings.iter().copied(), finer);
     let found = polygons(
         &chords,
         rings.len(),

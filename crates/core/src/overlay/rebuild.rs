@@ -13,8 +13,8 @@ use super::label::Side;
 const NEAR: f64 = 4.0;
 /// … down to this sine of their angle.
 const FLATTEST: f64 = 0.01;
-/// Parts shorter than this are left out, mm.
-const SHORTEST: f64 = 1e-6;
+/// Parts shorter than this are left out, mm: where curves meet flatly, one may overshoot the other so far.
+const SHORTEST: f64 = 1e-5;
 
 /// A place on a source: number of the segment and parameter.
 #[derive(Clone, Copy, Debug)]
@@ -37,8 +37,8 @@ struct Run {
     short: bool,
 }
 
-/// The curves of a contour; `None` where nothing is left of it.
-pub(super) fn ring(chords: &Chords, sources: &[&Ring], sides: &[Side]) -> Option<Ring> {
+/// The curves of a contour, and whether it was cut at all; `None` where nothing is left of it.
+pub(super) fn ring(chords: &Chords, sources: &[&Ring], sides: &[Side]) -> Option<(Ring, bool)> {
     let n = sides.len();
     let goes_on = |i: usize| {
         let (a, b) = (sides[i].on, sides[(i + 1) % n].on);
@@ -46,10 +46,8 @@ pub(super) fn ring(chords: &Chords, sources: &[&Ring], sides: &[Side]) -> Option
     };
     let Some(start) = (0..n).find(|&i| !goes_on((i + n - 1) % n)) else {
         let (side, forward) = sides.first()?.on?;
-        return Some(untouched(
-            sources[chords.chord(side).ring as usize],
-            forward,
-        ));
+        let source = sources[chords.chord(side).ring as usize];
+        return Some((untouched(source, forward), false));
     };
     let mut runs: Vec<Run> = Vec::new();
     let mut from = start;
@@ -75,7 +73,7 @@ pub(super) fn ring(chords: &Chords, sources: &[&Ring], sides: &[Side]) -> Option
     let mut kept = keep.iter();
     strayed.retain(|_| kept.next() == Some(&true));
     let ring = Ring::new(segments, strayed)?;
-    (ring.signed_area().abs() > super::SPECK_MM2).then_some(ring)
+    (ring.signed_area().abs() > super::SPECK_MM2).then_some((ring, true))
 }
 
 fn untouched(source: &Ring, forward: bool) -> Ring {
