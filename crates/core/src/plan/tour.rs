@@ -346,6 +346,9 @@ impl<'a> Tour<'a> {
     /// The first change found that brings a visit nearer to one of its neighbours.
     fn step(&mut self, n: usize) -> Option<(f64, [usize; 4])> {
         let place = self.at[n];
+        if let Some(found) = self.turn_around(place, place) {
+            return Some(found);
+        }
         let before = self.from(place).distance(self.entry(place));
         let reach = before.max(self.on(self.exit(place), place));
         for k in 0..self.neighbours[n].len() {
@@ -383,19 +386,23 @@ impl<'a> Tour<'a> {
     /// A piece between both is turned around, so that one of their ends meet.
     fn two_opt(&mut self, n: usize, m: usize) -> Option<(f64, [usize; 4])> {
         let (a, b) = (self.at[n].min(self.at[m]), self.at[n].max(self.at[m]));
-        for (i, j) in [(a + 1, b), (a, b - 1)] {
-            if i >= j || j - i > LONGEST {
-                continue;
-            }
-            let before = self.from(i).distance(self.entry(i)) + self.on(self.exit(j), j);
-            let after = self.from(i).distance(self.exit(j)) + self.on(self.entry(i), j);
-            let gain = before - after;
-            if gain > GAIN && !self.bound(i, j) {
-                self.reverse(i, j);
-                return Some((gain, self.around(i, j)));
-            }
+        self.turn_around(a + 1, b)
+            .or_else(|| self.turn_around(a, b - 1))
+    }
+
+    /// A piece is walked the other way, where that gains.
+    fn turn_around(&mut self, i: usize, j: usize) -> Option<(f64, [usize; 4])> {
+        if j - i > LONGEST {
+            return None;
         }
-        None
+        let before = self.from(i).distance(self.entry(i)) + self.on(self.exit(j), j);
+        let after = self.from(i).distance(self.exit(j)) + self.on(self.entry(i), j);
+        let gain = before - after;
+        if gain <= GAIN || self.bound(i, j) {
+            return None;
+        }
+        self.reverse(i, j);
+        Some((gain, self.around(i, j)))
     }
 
     /// A short piece that begins or ends with `n` is put beside `m`, either way around.
