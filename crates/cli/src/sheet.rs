@@ -33,8 +33,8 @@ pub(crate) enum SheetFailed {
     TooLarge { width: f64, remedy: &'static str },
 }
 
-/// Orders tried by nesting unless it is told for how long.
-const TRIES: usize = 400;
+/// How often nesting pushes parts together unless it is told for how long.
+const TRIES: usize = 60;
 
 pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     // What cannot be written is said before anything is read.

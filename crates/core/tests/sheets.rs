@@ -7,7 +7,8 @@ mod rings;
 use inky_core::cutting::CutLayer;
 use inky_core::inks::Rgb;
 use inky_core::material::{Material, Operation, Tool, presets};
-use inky_core::overlay::Rings;
+use inky_core::overlay::{Keep, Rings, overlay};
+use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
 use inky_core::sheet::choice::{Arrange, Copies, Placed, SheetChoice, SheetError, Turns};
 use inky_core::sheet::nest::{Nested, Nesting, nest};
@@ -269,18 +270,24 @@ fn a_published_strip_packing_instance_comes_near_its_optimum() {
     let asked = Nesting {
         pieces: &pieces,
         items: &items,
-        room: Rect::new(0.0, 0.0, 200.0, 2000.0),
+        // Lengths come in steps of 10 mm: 220 mm is two steps above the optimum of 200 mm.
+        room: Rect::new(0.0, 0.0, 200.0, 220.5),
         gap: 0.0,
         turns: &[0.0, 90.0],
     };
-    let found = nest(&asked, 600, &Stop::new(), &mut |_, _| {});
-    assert!(found.spots.iter().all(Option::is_some));
-    // Published heuristics of that kind end 4 to 8 % above the optimum of 200 mm.
-    assert!(found.length <= 216.0, "{} mm", found.length);
+    let left_out = |found: &Nested| found.spots.iter().filter(|s| s.is_none()).count();
+    let first = nest(&asked, 1, &Stop::new(), &mut |_, _| {});
+    assert!(
+        left_out(&first) > 0,
+        "put down one by one they do not all fit"
+    );
+    let found = nest(&asked, 40, &Stop::new(), &mut |_, _| {});
+    assert_eq!(left_out(&found), 0);
     kept(&asked, &found);
 }
 
-/// Every pair keeps the gap, by the distance of every chord to every other; all lie in the room.
+/// Every pair keeps the gap, by the distance of every chord to every other, and none covers what another does;
+/// all lie in the room.
 fn kept(asked: &Nesting<'_>, found: &Nested) {
     let lines: Vec<Vec<Vec<Point>>> = found
         .spots
@@ -292,12 +299,30 @@ fn kept(asked: &Nesting<'_>, found: &Nested) {
         let sides = all.iter().flat_map(|l| l.windows(2));
         sides.map(|w| Line::new(w[0], w[1])).collect()
     };
+    let rings = |all: &[Vec<Point>]| -> Vec<Ring> {
+        let sides = |l: &Vec<Point>| {
+            l.windows(2)
+                .map(|w| Segment::Line(Line::new(w[0], w[1])))
+                .collect()
+        };
+        all.iter()
+            .filter_map(|l| Ring::new(sides(l), vec![]))
+            .collect()
+    };
     for (n, a) in lines.iter().enumerate() {
         for p in a.iter().flatten() {
             let room = asked.room.inflate(1e-6, 1e-6);
             assert!(room.contains(*p), "item {n} at {p:?}");
         }
         for b in &lines[n + 1..] {
+            let (one, other) = (rings(a), rings(b));
+            let both = overlay(
+                &one.iter().collect::<Vec<_>>(),
+                &other.iter().collect::<Vec<_>>(),
+                Keep::Both,
+            );
+            let covered: f64 = both.iter().map(Rings::area).sum();
+            assert!(covered < 1e-2, "item {n} and another share {covered} mm²");
             for side in chords(a) {
                 for other in chords(b) {
                     let apart = [
@@ -346,10 +371,10 @@ proptest! {
             gap,
             turns: &turns,
         };
-        let found = nest(&asked, 20, &Stop::new(), &mut |_, _| {});
+        let found = nest(&asked, 6, &Stop::new(), &mut |_, _| {});
         prop_assert!(found.spots.iter().all(Option::is_some));
         kept(&asked, &found);
-        prop_assert_eq!(&found, &nest(&asked, 20, &Stop::new(), &mut |_, _| {}), "the same tries, the same answer");
+        prop_assert_eq!(&found, &nest(&asked, 6, &Stop::new(), &mut |_, _| {}), "the same tries, the same answer");
     }
 
     #[test]
@@ -364,7 +389,7 @@ proptest! {
             turns: &[0.0, 180.0],
         };
         let mut told = Vec::new();
-        nest(&asked, 60, &Stop::new(), &mut |n, _| told.extend(n.map(|n| n.length)));
+        nest(&asked, 12, &Stop::new(), &mut |n, _| told.extend(n.map(|n| n.length)));
         let best = told.iter().copied().fold(f64::INFINITY, f64::min);
         prop_assert!((told[told.len() - 1] - best).abs() < 1e-9, "{told:?}");
     }

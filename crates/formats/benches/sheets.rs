@@ -208,7 +208,7 @@ fn nesting(_: &mut Criterion) {
             }
         });
         println!(
-            "nesting 60 parts: {:.1} mm, {:.1} % used, {} orders in {:.1} s",
+            "nesting 60 parts: {:.1} mm, {:.1} % used, {} tries in {:.1} s",
             found.length,
             area / (600.0 * found.length) * 100.0,
             found.tries,

@@ -2,6 +2,9 @@
 //!
 //! Asked of the outlines themselves, chord by chord, whatever the arrangement was made with.
 
+use i_overlay::core::fill_rule::FillRule;
+use i_overlay::core::overlay_rule::OverlayRule;
+use i_overlay::float::single::SingleFloatOverlay;
 use kurbo::{Line, ParamCurveNearest, Point, Rect};
 use rstar::primitives::{GeomWithData, Line as Chord, Rectangle};
 use rstar::{AABB, RTree};
@@ -15,8 +18,9 @@ pub(super) struct Outline {
 
 /// So few chords are looked at one by one.
 const FEW: usize = 120;
-/// Rounding of distances, mm.
+/// Rounding of distances, mm, and of areas, mm².
 const EPSILON: f64 = 1e-6;
+const EPSILON_MM2: f64 = 1e-3;
 
 impl Outline {
     pub(super) fn of((closed, open): (Vec<Vec<Point>>, Vec<Vec<Point>>)) -> Self {
@@ -80,11 +84,14 @@ pub(super) fn clashes(pieces: &[Outline], gap: f64) -> Vec<(usize, usize)> {
     found
 }
 
-/// Whether two pieces are nearer than `gap`, or one lies in the other.
+/// Whether two pieces are nearer than `gap`, or one lies in the other. Without a gap they may touch.
 pub(super) fn clash(a: &Outline, b: &Outline, gap: f64) -> bool {
     let apart = a.bounds.inflate(gap, gap).intersect(b.bounds);
     if apart.width() < 0.0 || apart.height() < 0.0 || apart.x1 < apart.x0 || apart.y1 < apart.y0 {
         return false;
+    }
+    if gap <= 2.0 * EPSILON {
+        return covered(a, b) > EPSILON_MM2;
     }
     let inside = |p: Option<Point>, other: &Outline| p.is_some_and(|p| other.holds(p));
     if inside(a.first(), b) || inside(b.first(), a) {
@@ -117,6 +124,23 @@ pub(super) fn clash(a: &Outline, b: &Outline, gap: f64) -> bool {
     })
 }
 
+/// What the closed lines of two pieces both cover, mm².
+fn covered(a: &Outline, b: &Outline) -> f64 {
+    let contours = |o: &Outline| -> Vec<Vec<[f64; 2]>> {
+        let lines = o.closed.iter();
+        lines
+            .map(|l| l.iter().map(|p| [p.x, p.y]).collect())
+            .collect()
+    };
+    let both = contours(a).overlay(&contours(b), OverlayRule::Intersect, FillRule::EvenOdd);
+    let doubled = |ring: &Vec<[f64; 2]>| {
+        let next = ring.iter().cycle().skip(1);
+        let sides = ring.iter().zip(next);
+        sides.map(|(p, q)| p[0] * q[1] - p[1] * q[0]).sum::<f64>()
+    };
+    both.iter().flatten().map(doubled).sum::<f64>().abs() / 2.0
+}
+
 fn overlaps(a: Rect, b: Rect) -> bool {
     a.x0 <= b.x1 && b.x0 <= a.x1 && a.y0 <= b.y1 && b.y0 <= a.y1
 }
@@ -131,4 +155,41 @@ pub(super) fn distance(a: (Point, Point), b: (Point, Point)) -> f64 {
     let to = |l: (Point, Point), p: Point| Line::new(l.0, l.1).nearest(p, 1e-9).distance_sq;
     let all = [to(a, b.0), to(a, b.1), to(b, a.0), to(b, a.1)];
     all.into_iter().fold(f64::INFINITY, f64::min).sqrt()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn square(x: f64, y: f64, side: f64) -> Outline {
+        let corners = [
+            (0.0, 0.0),
+            (side, 0.0),
+            (side, side),
+            (0.0, side),
+            (0.0, 0.0),
+        ];
+        let line = corners.map(|(a, b)| Point::new(x + a, y + b)).to_vec();
+        Outline::of((vec![line], Vec::new()))
+    }
+
+    #[test]
+    fn without_a_gap_pieces_may_touch_but_not_lie_over_each_other() {
+        let one = square(0.0, 0.0, 10.0);
+        for (x, y, side, expected) in [
+            (10.0, 0.0, 10.0, false),
+            (10.0 - 1e-7, 3.0, 10.0, false),
+            (9.9, 3.0, 10.0, true),
+            (0.0, 0.0, 10.0, true),
+            (5.0, -5.0, 20.0, true),
+            (3.0, 3.0, 2.0, true),
+            (30.0, 3.0, 2.0, false),
+        ] {
+            let other = square(x, y, side);
+            for gap in [0.0, 1e-7] {
+                assert_eq!(clash(&one, &other, gap), expected, "{side} at {x}, {y}");
+                assert_eq!(clash(&other, &one, gap), expected, "{side} at {x}, {y}");
+            }
+        }
+    }
 }

@@ -2,7 +2,7 @@
 //!
 //! ```text
 //!   ·█████·     A cell is set when its middle lies in the piece or nearer to it than half the gap and half
-//!   ███·███     the cell's diagonal: two pieces whose masks do not meet keep the gap.
+//!   ███·███     the cell's diagonal: two pieces whose masks do not meet keep the gap ([`kept`]).
 //!   ·██·██·
 //! ```
 
@@ -28,8 +28,14 @@ pub(super) struct Mask {
     pub(super) size: [f64; 2],
 }
 
+/// How far a mask has to reach on cells of some size, so that pieces keep the gap, mm.
+pub(super) fn kept(gap: f64, cell: f64) -> f64 {
+    gap / 2.0 + cell * std::f64::consts::FRAC_1_SQRT_2
+}
+
 impl Mask {
-    pub(super) fn of(piece: &Piece, turn: f64, cell: f64, gap: f64) -> Self {
+    /// A turned piece with all that is nearer than `reach`, mm.
+    pub(super) fn of(piece: &Piece, turn: f64, cell: f64, reach: f64) -> Self {
         let spot = Spot {
             x: 0.0,
             y: 0.0,
@@ -37,7 +43,6 @@ impl Mask {
         };
         let outline = Outline::of(piece.placed(spot));
         let size = piece.turned_size(turn);
-        let reach = gap / 2.0 + cell * std::f64::consts::FRAC_1_SQRT_2;
         // Whole cells around the box, so that every turn begins at the corner of a cell.
         let around = (reach / cell).ceil();
         let inset = around * cell;

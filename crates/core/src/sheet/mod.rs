@@ -10,8 +10,10 @@
 //! outlines whatever made the arrangement: no two pieces nearer than the gap, none off the usable area;
 //! where hands have put them otherwise, the clash is told.
 
+mod bits;
 pub mod choice;
 mod clash;
+mod first_fit;
 mod load;
 mod mask;
 pub mod nest;
@@ -19,6 +21,8 @@ mod nested;
 pub mod panels;
 pub mod piece;
 mod rows;
+mod slide;
+mod squeeze;
 pub mod trial;
 pub mod weed;
 

@@ -1,22 +1,23 @@
 //! Nesting: true shapes laid close together on a strip, as short as can be found.
 //!
 //! ```text
-//!   order, turns ──first fit on a coarse grid──► length ──change, try again──► …
-//!     now and then ──first fit on a fine grid──► ──slide, chord by chord──► spots, the shortest is kept
+//!   sizes ──first fit──► ──slide──► length ──a little shorter: squeeze, coarse, then exact──► fits? ──slide──► …
+//!                                     ▲                                                        │
+//!                                     └── yes: from there;   no: again, in the end less short ─┘
 //! ```
 //!
-//! Pieces are put down one by one, each where it ends highest up, then farthest left, in the best of its
-//! turns; also in holes. A row in which a piece found no place is not asked again for the same piece and
-//! turn, since places only fill. Orders are tried in batches that all threads share and that are compared
-//! in order, so the same number of tries gives the same answer. Own construction on the principle of
-//! "bottom-left fill" (Baker, Coffman & Rivest 1980; Burke et al. 2006).
+//! Pieces are pushed apart on a coarse grid first, where little is lost and little is certain, then on a fine
+//! one that keeps the gap. Searches of one round run at once and are compared in order, so the same number of
+//! tries gives the same answer.
 
 use kurbo::Rect;
 use rayon::prelude::*;
 
-use super::clash::{Outline, clash};
-use super::mask::{Mask, Taken};
+use super::first_fit::{FirstFit, SIZES};
+use super::mask;
 use super::piece::{Piece, Spot};
+use super::slide::{reach, slide};
+use super::squeeze::{Lying, Squeeze};
 use crate::random::Random;
 use crate::stop::Stop;
 
@@ -42,346 +43,233 @@ pub struct Nested {
     pub spots: Vec<Option<Spot>>,
     /// How far down it reaches from the top of the room, mm.
     pub length: f64,
-    /// How many orders were tried.
+    /// How many times pieces were pushed apart, the first fit counted as one.
     pub tries: usize,
 }
 
-/// Measures of size by which pieces are put in order to begin with: area, longer side, shorter side, both.
-const SIZES: [fn([f64; 2]) -> f64; 4] = [
-    |[w, h]| w * h,
-    |[w, h]| w.max(h),
-    |[w, h]| w.min(h),
-    |[w, h]| w + h,
-];
-/// Orders that are tried at once.
-const BATCH: usize = 4;
-/// Cells of the coarse and of the fine grid along the smaller side of a usual piece.
-const CELLS: [f64; 2] = [14.0, 48.0];
-/// The least size of a cell, mm.
-const LEAST: f64 = 0.4;
+/// Cells along the smaller side of a usual piece: of the first fit, and of the two grids of squeezing.
+const CELLS: [f64; 3] = [14.0, 28.0, 160.0];
+/// The least size of a cell of each, mm.
+const LEAST: [f64; 3] = [0.4, 0.3, 0.1];
 /// Cells across the strip at most.
 const MOST: f64 = 2400.0;
-/// A longer order is gone on from when it is at most so much longer, of all; after so many batches without
-/// a better one the best is taken up again.
-const PATIENCE: (f64, usize) = (0.006, 60);
-/// After so many batches the order in hand is finished: laid on the fine grid and slid together.
-const FINISHED: usize = 6;
-/// How many of those that end farthest down are put down earlier.
-const LOWEST: usize = 6;
+/// On the coarse grid masks are grown by this part of a cell more than by the gap.
+const GROWN: f64 = 0.05;
+/// More items than this are not squeezed.
+const MOST_ITEMS: usize = 1000;
+/// Searches that run at once.
+const AT_ONCE: usize = 2;
+/// The strip is made shorter by this part to begin with, and by half as much after so many rounds that failed
+/// in a row, down to the least; then it begins again.
+const SHORTER: [f64; 2] = [0.02, 0.0005];
+const PATIENCE: usize = 6;
+/// After so many times from the greatest part to the least without a shorter strip it is given up.
+const GIVEN_UP: usize = 3;
 /// Below this a length is no shorter, mm.
 const GAIN: f64 = 1e-6;
-/// Rounds of sliding, and its smallest step, mm.
-const SLIDES: (usize, f64) = (7, 0.03);
 
-/// Looks for a short arrangement: at most `tries` orders, or until `stop` is set. `told` hears how many were tried
-/// after every batch, and of every better arrangement.
+/// Looks for a short arrangement: at most `tries` times, or until `stop` is set. `told` hears how often it was
+/// tried after every round, and of every better arrangement.
 pub fn nest(
     asked: &Nesting<'_>,
     tries: usize,
     stop: &Stop,
     told: &mut dyn FnMut(Option<&Nested>, usize),
 ) -> Nested {
-    let usual = usual(asked);
-    let [coarse, fine] = CELLS.map(|cells| Search::new(asked, usual / cells));
-    let finished = |order: &Vec<Turned>, tries: usize| {
-        let mut spots = fine.laid(order).spots;
-        slide(asked, &mut spots);
-        Nested {
-            length: reach(asked, &spots),
-            spots,
-            tries,
-        }
-    };
-    let left_out = |n: &Nested| n.spots.iter().filter(|s| s.is_none()).count();
-    let better = |a: &Nested, b: &Nested| (left_out(a), a.length + GAIN) < (left_out(b), b.length);
-    // Several measures of size are good to begin with, each for other pieces.
-    let firsts: Vec<(Vec<Turned>, Laid, Nested)> = SIZES
-        .into_par_iter()
-        .map(|size| {
-            let order = coarse.by_size(size);
-            let laid = coarse.laid(&order);
-            let nested = finished(&order, 1);
-            (order, laid, nested)
-        })
-        .collect();
-    let mut firsts = firsts.into_iter();
-    let Some((order, laid, mut best)) = firsts.next() else {
-        return Nested {
-            spots: Vec::new(),
-            length: 0.0,
-            tries: 0,
-        };
-    };
-    let mut current = (order, laid.cost, laid.lowest);
-    for (order, laid, nested) in firsts {
-        if laid.cost < current.1 {
-            current = (order, laid.cost, laid.lowest);
-        }
-        if better(&nested, &best) {
-            best = nested;
-        }
-    }
-    let mut shortest = current.clone();
+    let mut best = first(asked);
     told(Some(&best), 1);
-    let mut random = Random::new(0x2545_f491_4f6c_dd1d);
-    let (mut done, mut since, mut batches) = (1, 0, 0);
-    while done < tries && stop.check().is_ok() && asked.items.len() > 1 {
-        let changed = (0..BATCH).map(|_| coarse.changed(&current.0, &current.2, &mut random));
-        let orders: Vec<Vec<Turned>> = changed.collect();
-        let laid: Vec<Laid> = orders.par_iter().map(|o| coarse.laid(o)).collect();
-        (done, since, batches) = (done + BATCH, since + 1, batches + 1);
-        let next = orders.into_iter().zip(laid);
-        let next = next.map(|(order, laid)| (order, laid.cost, laid.lowest));
-        let next = next.min_by(|a, b| a.1.total_cmp(&b.1));
-        if let Some(next) = next.filter(|n| n.1 < current.1 + shortest.1 * PATIENCE.0) {
-            current = next;
-        }
-        let shorter = current.1 < shortest.1 - GAIN;
-        if shorter {
-            shortest = current.clone();
-            since = 0;
-        }
-        let mut improved = false;
-        if shorter || batches % FINISHED == 0 {
-            // The one in hand and one beside it, so that both cores have something to do.
-            let beside = coarse.changed(&current.0, &current.2, &mut random);
-            let both = [current.0.clone(), beside];
-            let made: Vec<Nested> = both.par_iter().map(|o| finished(o, done)).collect();
-            for own in made {
-                if better(&own, &best) {
-                    best = own;
-                    improved = true;
-                }
+    // What found no room is squeezed in from a strip that is long enough for all.
+    let mut long = *asked;
+    let mut start = best.clone();
+    if best.spots.iter().any(Option::is_none) {
+        let sides = asked.items.iter().map(|&p| asked.pieces[p].size);
+        long.room.y1 += sides.map(|[w, h]| w.max(h) + asked.gap).sum::<f64>();
+        start = first(&long);
+    }
+    let placed: Vec<usize> = (0..asked.items.len())
+        .filter(|&n| start.spots[n].is_some())
+        .collect();
+    let items: Vec<usize> = placed.iter().map(|&n| asked.items[n]).collect();
+    let spots: Vec<Spot> = start.spots.iter().flatten().copied().collect();
+    if items.len() < 2 || items.len() > MOST_ITEMS || tries < 2 || stop.check().is_err() {
+        return best;
+    }
+    let own = Nesting {
+        items: &items,
+        ..long
+    };
+    let mut search = Search::new(&own, &spots, start.length);
+    let mut fits = start.length <= asked.room.height();
+    while best.tries < tries && stop.check().is_ok() && search.circles < GIVEN_UP {
+        let found = search.round(stop);
+        best.tries += AT_ONCE;
+        let found = found.filter(|(_, length)| *length <= asked.room.height() + GAIN);
+        let better = found.filter(|(_, length)| !fits || *length < best.length - GAIN);
+        if let Some((spots, length)) = &better {
+            fits = true;
+            best.length = *length;
+            best.spots = vec![None; asked.items.len()];
+            for (&n, spot) in placed.iter().zip(spots) {
+                best.spots[n] = *spot;
             }
         }
-        told(improved.then_some(&best), done);
-        if since > PATIENCE.1 {
-            current = shortest.clone();
-            since = 0;
-        }
+        told(better.is_some().then_some(&best), best.tries);
     }
-    best.tries = done;
     best
 }
 
-/// The smaller side of a usual piece, mm.
-fn usual(asked: &Nesting<'_>) -> f64 {
+/// The shortest first fit, with as few left out as can be.
+fn first(asked: &Nesting<'_>) -> Nested {
+    let fit = FirstFit::new(asked, cell(asked, 0));
+    let found: Vec<Nested> = SIZES
+        .into_par_iter()
+        .map(|size| {
+            let mut spots = fit.laid(size);
+            slide(asked, &mut spots);
+            Nested {
+                length: reach(asked, &spots),
+                spots,
+                tries: 1,
+            }
+        })
+        .collect();
+    let left_out = |n: &Nested| n.spots.iter().filter(|s| s.is_none()).count();
+    let found = found.into_iter();
+    let shortest = found.min_by(|a, b| {
+        let fewer = left_out(a).cmp(&left_out(b));
+        fewer.then(a.length.total_cmp(&b.length))
+    });
+    shortest.unwrap_or(Nested {
+        spots: Vec::new(),
+        length: 0.0,
+        tries: 1,
+    })
+}
+
+/// The side of a cell of one of the grids, mm.
+fn cell(asked: &Nesting<'_>, grid: usize) -> f64 {
     let side = |&i: &usize| asked.pieces[i].size[0].min(asked.pieces[i].size[1]);
     let mut sides: Vec<f64> = asked.items.iter().map(side).collect();
     sides.sort_by(f64::total_cmp);
-    sides.get(sides.len() / 2).copied().unwrap_or(10.0)
+    let usual = sides.get(sides.len() / 2).copied().unwrap_or(10.0);
+    (usual / CELLS[grid])
+        .max(LEAST[grid])
+        .max(asked.room.width() / MOST)
 }
 
-/// An item with the turn it is put down in; `None` leaves it open.
-#[derive(Clone, Copy, Debug, PartialEq)]
-struct Turned {
-    item: usize,
-    turn: Option<usize>,
-}
-
-#[derive(Clone)]
-struct Laid {
-    spots: Vec<Option<Spot>>,
-    cost: f64,
-    /// Places in the order of the items that end farthest down.
-    lowest: Vec<usize>,
-}
-
+/// Searches for a strip shorter than the one in hand.
 struct Search<'a> {
     asked: &'a Nesting<'a>,
-    cell: f64,
-    wide: usize,
-    last: usize,
-    /// By piece, then by turn.
-    masks: Vec<Vec<Mask>>,
+    coarse: Squeeze<'a>,
+    fine: Squeeze<'a>,
+    /// The last arrangement that fitted, and its length, mm.
+    lying: Option<Lying>,
+    length: f64,
+    /// What the searches go on from.
+    going: Vec<Lying>,
+    shorter: f64,
+    failed: usize,
+    /// How often the part by which it is made shorter went from the greatest to the least.
+    circles: usize,
+    random: Random,
 }
 
 impl<'a> Search<'a> {
-    fn new(asked: &'a Nesting<'a>, cell: f64) -> Self {
-        let cell = cell.max(LEAST).max(asked.room.width() / MOST);
-        let mask = |piece: &Piece| {
-            let turned = asked.turns.iter();
-            turned
-                .map(|t| Mask::of(piece, *t, cell, asked.gap))
-                .collect()
-        };
-        let masks: Vec<Vec<Mask>> = asked.pieces.par_iter().map(mask).collect();
-        // Masks reach past the room by as much as they are grown.
-        let around = masks.iter().flatten().map(|m| m.inset).fold(0.0, f64::max);
-        let cells = |side: f64| ((side + 2.0 * around) / cell + 1e-6).floor().max(0.0) as usize;
-        Self {
+    fn new(asked: &'a Nesting<'a>, spots: &[Spot], length: f64) -> Self {
+        let coarse = cell(asked, 1);
+        let fine = cell(asked, 2).min(coarse);
+        let mut new = Self {
             asked,
-            cell,
-            wide: cells(asked.room.width()),
-            last: cells(asked.room.height()),
-            masks,
-        }
-    }
-
-    /// The largest first, by a measure of a piece's sides.
-    fn by_size(&self, size: fn([f64; 2]) -> f64) -> Vec<Turned> {
-        let mut order: Vec<usize> = (0..self.asked.items.len()).collect();
-        let own = |i: usize| size(self.asked.pieces[self.asked.items[i]].size);
-        order.sort_by(|&a, &b| own(b).total_cmp(&own(a)).then(a.cmp(&b)));
-        let open = |item| Turned { item, turn: None };
-        order.into_iter().map(open).collect()
-    }
-
-    /// An order with some of its items elsewhere or turned; `lowest` are the places in it of those that end
-    /// farthest down, and are put down earlier every other time.
-    fn changed(&self, order: &[Turned], lowest: &[usize], random: &mut Random) -> Vec<Turned> {
-        let mut new = order.to_vec();
-        let n = new.len();
-        for _ in 0..1 + random.below(2) {
-            let (mut a, mut b) = (random.below(n), random.below(n));
-            if random.below(2) == 0 && !lowest.is_empty() {
-                a = lowest[random.below(lowest.len())];
-                b = random.below(a + 1);
-            }
-            match random.below(4) {
-                0 => new.swap(a, b),
-                1 | 2 => {
-                    let moved = new.remove(a);
-                    new.insert(b, moved);
-                }
-                _ => {
-                    let turns = self.asked.turns.len();
-                    new[a].turn = Some(random.below(turns + 1)).filter(|t| *t < turns);
-                }
-            }
-        }
+            coarse: Squeeze::new(asked, coarse, asked.gap / 2.0 + GROWN * coarse),
+            fine: Squeeze::new(asked, fine, mask::kept(asked.gap, fine)),
+            lying: None,
+            length,
+            going: Vec::new(),
+            shorter: SHORTER[0],
+            failed: 0,
+            circles: 0,
+            random: Random::new(0x2545_f491_4f6c_dd1d),
+        };
+        new.go_on_from(spots, length);
         new
     }
 
-    /// Puts all items down in their order.
-    fn laid(&self, order: &[Turned]) -> Laid {
-        let mut taken = Taken::new(self.wide);
-        let mut spots = vec![None; order.len()];
-        let turns = self.asked.turns.len();
-        let mut from = vec![0; self.asked.pieces.len() * turns];
-        let (mut length, mut sum, mut missing) = (0.0_f64, 0.0, 0);
-        let mut ends: Vec<(f64, usize)> = Vec::with_capacity(order.len());
-        for (at, Turned { item, turn }) in order.iter().enumerate() {
-            let piece = self.asked.items[*item];
-            let open = match turn {
-                Some(t) => *t..*t + 1,
-                None => 0..turns,
-            };
-            let mut best: Option<(f64, usize, usize, usize)> = None;
-            for t in open {
-                let mask = &self.masks[piece][t];
-                let Some(mut last) = self.last.checked_sub(mask.high) else {
-                    continue;
-                };
-                if let Some((end, ..)) = best {
-                    // It has to end above the best one so far.
-                    let most = (end / self.cell).ceil() as usize;
-                    let Some(most) = most.checked_sub(mask.high - 1) else {
-                        continue;
-                    };
-                    last = last.min(most);
-                }
-                let known = &mut from[piece * turns + t];
-                let place = taken.first_fit(mask, *known, last);
-                let Some((x, y)) = place else {
-                    *known = (*known).max(last + 1);
-                    continue;
-                };
-                *known = y;
-                let end = y as f64 * self.cell + mask.size[1];
-                if best.is_none_or(|(e, bx, ..)| end < e - 1e-9 || (end < e + 1e-9 && x < bx)) {
-                    best = Some((end, x, y, t));
-                }
-            }
-            let Some((end, x, y, t)) = best else {
-                missing += 1;
-                continue;
-            };
-            let mask = &self.masks[piece][t];
-            taken.take(mask, (x, y));
-            let around = self.around();
-            let room = self.asked.room;
-            let place = |cells: usize| cells as f64 * self.cell + mask.inset - around;
-            spots[*item] = Some(Spot {
-                x: room.x0 + place(x).max(0.0),
-                y: room.y0 + place(y).max(0.0),
-                turn: self.asked.turns[t],
-            });
-            length = length.max(end);
-            sum += end;
-            ends.push((end, at));
-        }
-        ends.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-        let n = order.len().max(1) as f64;
-        Laid {
-            spots,
-            lowest: ends.iter().take(LOWEST).map(|e| e.1).collect(),
-            // Missing pieces weigh most, then the length, then how high up all lie.
-            cost: missing as f64 * 1e6 + length + 0.02 * sum / n,
-        }
+    fn go_on_from(&mut self, spots: &[Spot], length: f64) {
+        self.length = length;
+        self.lying = self.coarse.lying(spots, length);
+        self.again();
     }
 
-    /// How far masks reach past the room.
-    fn around(&self) -> f64 {
-        let all = self.masks.iter().flatten();
-        all.map(|m| m.inset).fold(0.0, f64::max)
+    /// All searches begin with the last arrangement that fitted.
+    fn again(&mut self) {
+        self.failed = 0;
+        self.going = self.lying.iter().cycle().take(AT_ONCE).cloned().collect();
     }
-}
 
-/// How far down an arrangement reaches, mm.
-fn reach(asked: &Nesting<'_>, spots: &[Option<Spot>]) -> f64 {
-    let ends = spots.iter().zip(asked.items).filter_map(|(spot, &piece)| {
-        let spot = (*spot)?;
-        Some(spot.y + asked.pieces[piece].turned_size(spot.turn)[1])
-    });
-    (ends.fold(asked.room.y0, f64::max) - asked.room.y0).max(0.0)
-}
-
-/// Moves every piece up and aside as far as it goes, so that the grid's rounding is taken out: to the left
-/// in one round, to the right in the next, since what one way closes the other opens.
-fn slide(asked: &Nesting<'_>, spots: &mut [Option<Spot>]) {
-    let at = |n: usize, spot: Spot| Outline::of(asked.pieces[asked.items[n]].placed(spot));
-    let mut outlines: Vec<Option<Outline>> = spots
-        .iter()
-        .enumerate()
-        .map(|(n, s)| s.map(|s| at(n, s)))
-        .collect();
-    let mut order: Vec<usize> = (0..spots.len()).filter(|&n| spots[n].is_some()).collect();
-    for round in 0..SLIDES.0 {
-        let aside = if round % 2 == 0 { -1.0 } else { 1.0 };
-        let top = |n: &usize| spots[*n].map_or(0.0, |s| s.y);
-        order.sort_by(|a, b| top(a).total_cmp(&top(b)).then(a.cmp(b)));
-        let mut moved = 0.0;
-        for &n in &order {
-            for way in [[0.0, -1.0], [aside, 0.0]] {
-                let mut step = asked.gap.max(4.0);
-                while step > SLIDES.1 {
-                    let Some(spot) = spots[n] else { break };
-                    let wide = asked.pieces[asked.items[n]].turned_size(spot.turn)[0];
-                    let right = (asked.room.x1 - wide).max(asked.room.x0);
-                    let next = Spot {
-                        x: (spot.x + way[0] * step).clamp(asked.room.x0, right),
-                        y: (spot.y + way[1] * step).max(asked.room.y0),
-                        ..spot
-                    };
-                    let outline = at(n, next);
-                    let meets = |m: usize| {
-                        let other = outlines[m].as_ref();
-                        m != n && other.is_some_and(|o| clash(&outline, o, asked.gap))
-                    };
-                    let stays = (next.x - spot.x).abs() + (next.y - spot.y).abs() < 1e-9;
-                    if stays || order.iter().any(|&m| meets(m)) {
-                        step /= 2.0;
-                    } else {
-                        moved += step;
-                        spots[n] = Some(next);
-                        outlines[n] = Some(outline);
-                    }
+    /// Tries once with each search. The shortest arrangement that fits, and its length, mm.
+    fn round(&mut self, stop: &Stop) -> Option<(Vec<Option<Spot>>, f64)> {
+        let length = self.length * (1.0 - self.shorter);
+        let going = std::mem::take(&mut self.going);
+        let seeded: Vec<(u64, Lying)> = going
+            .into_iter()
+            .map(|l| (self.random.below(1 << 30) as u64 + 1, l))
+            .collect();
+        let fresh = self.failed == 0;
+        let (tried, found): (Vec<Lying>, Vec<Option<Vec<Option<Spot>>>>) = seeded
+            .into_par_iter()
+            .enumerate()
+            .map(|(n, (seed, mut lying))| {
+                let mut random = Random::new(seed);
+                if !fresh || n > 0 {
+                    self.coarse.exchange(&mut lying, &mut random);
                 }
+                let found = self.tried(&mut lying, length, &mut random, stop);
+                (lying, found)
+            })
+            .unzip();
+        let found = found.into_iter().flatten().map(|spots| {
+            let length = reach(self.asked, &spots);
+            (spots, length)
+        });
+        let shortest = found.min_by(|a, b| a.1.total_cmp(&b.1));
+        if let Some((spots, found)) = &shortest {
+            self.circles = 0;
+            let spots: Vec<Spot> = spots.iter().flatten().copied().collect();
+            self.go_on_from(&spots, found.min(length));
+            return shortest;
+        }
+        self.going = tried;
+        self.failed += 1;
+        if self.failed >= PATIENCE {
+            self.shorter /= 2.0;
+            if self.shorter < SHORTER[1] {
+                self.shorter = SHORTER[0] / 2.0;
+                self.circles += 1;
             }
+            self.again();
         }
-        if moved < 1.0 {
-            break;
+        None
+    }
+
+    /// Pushes pieces apart on both grids and slides them together.
+    fn tried(
+        &self,
+        lying: &mut Lying,
+        length: f64,
+        random: &mut Random,
+        stop: &Stop,
+    ) -> Option<Vec<Option<Spot>>> {
+        if !self.coarse.shorten(lying, length) || !self.coarse.part(lying, random, stop) {
+            return None;
         }
+        // What is lost to the fine grid is won back by sliding.
+        let spots = self.coarse.spots(lying);
+        let mut exact = self.fine.lying(&spots, length + self.coarse.cell())?;
+        if !self.fine.part(&mut exact, random, stop) {
+            return None;
+        }
+        let mut spots: Vec<Option<Spot>> = self.fine.spots(&exact).into_iter().map(Some).collect();
+        slide(self.asked, &mut spots);
+        Some(spots)
     }
 }

@@ -8,7 +8,7 @@ use super::piece::{Piece, Spot};
 use super::{nest, trial};
 use crate::stop::Stop;
 
-/// Nests a load, zone by zone: at most `tries` orders for each, or until `stop` is set. `told` hears of every
+/// Nests a load, zone by zone: at most `tries` times for each, or until `stop` is set. `told` hears of every
 /// better arrangement.
 pub fn nested(
     load: &Load,

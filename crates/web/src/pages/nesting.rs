@@ -22,7 +22,7 @@ use crate::workshop::Wanted;
 
 /// Longest search for one sheet unless it is stopped.
 const LONGEST: Duration = Duration::from_secs(20);
-/// Orders tried of one sheet at most.
+/// How often the parts of one sheet are pushed together at most.
 const TRIES: usize = 4000;
 /// Searches that run at once.
 const AT_ONCE: usize = 2;

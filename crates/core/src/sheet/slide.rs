@@ -1,0 +1,66 @@
+//! Sliding: what a grid's rounding left between pieces is taken out, chord by chord.
+
+use super::clash::{Outline, clash};
+use super::nest::Nesting;
+use super::piece::Spot;
+
+/// Rounds of sliding, and its smallest step, mm.
+const SLIDES: (usize, f64) = (7, 0.03);
+
+/// How far down an arrangement reaches, mm.
+pub(super) fn reach(asked: &Nesting<'_>, spots: &[Option<Spot>]) -> f64 {
+    let ends = spots.iter().zip(asked.items).filter_map(|(spot, &piece)| {
+        let spot = (*spot)?;
+        Some(spot.y + asked.pieces[piece].turned_size(spot.turn)[1])
+    });
+    (ends.fold(asked.room.y0, f64::max) - asked.room.y0).max(0.0)
+}
+
+/// Moves every piece up and aside as far as it goes, so that the grid's rounding is taken out: to the left
+/// in one round, to the right in the next, since what one way closes the other opens.
+pub(super) fn slide(asked: &Nesting<'_>, spots: &mut [Option<Spot>]) {
+    let at = |n: usize, spot: Spot| Outline::of(asked.pieces[asked.items[n]].placed(spot));
+    let mut outlines: Vec<Option<Outline>> = spots
+        .iter()
+        .enumerate()
+        .map(|(n, s)| s.map(|s| at(n, s)))
+        .collect();
+    let mut order: Vec<usize> = (0..spots.len()).filter(|&n| spots[n].is_some()).collect();
+    for round in 0..SLIDES.0 {
+        let aside = if round % 2 == 0 { -1.0 } else { 1.0 };
+        let top = |n: &usize| spots[*n].map_or(0.0, |s| s.y);
+        order.sort_by(|a, b| top(a).total_cmp(&top(b)).then(a.cmp(b)));
+        let mut moved = 0.0;
+        for &n in &order {
+            for way in [[0.0, -1.0], [aside, 0.0]] {
+                let mut step = asked.gap.max(4.0);
+                while step > SLIDES.1 {
+                    let Some(spot) = spots[n] else { break };
+                    let wide = asked.pieces[asked.items[n]].turned_size(spot.turn)[0];
+                    let right = (asked.room.x1 - wide).max(asked.room.x0);
+                    let next = Spot {
+                        x: (spot.x + way[0] * step).clamp(asked.room.x0, right),
+                        y: (spot.y + way[1] * step).max(asked.room.y0),
+                        ..spot
+                    };
+                    let outline = at(n, next);
+                    let meets = |m: usize| {
+                        let other = outlines[m].as_ref();
+                        m != n && other.is_some_and(|o| clash(&outline, o, asked.gap))
+                    };
+                    let stays = (next.x - spot.x).abs() + (next.y - spot.y).abs() < 1e-9;
+                    if stays || order.iter().any(|&m| meets(m)) {
+                        step /= 2.0;
+                    } else {
+                        moved += step;
+                        spots[n] = Some(next);
+                        outlines[n] = Some(outline);
+                    }
+                }
+            }
+        }
+        if moved < 1.0 {
+            break;
+        }
+    }
+}
