@@ -94,7 +94,7 @@ fn what_is_no_picture_is_refused_with_what_would_be() {
         .to_string();
     assert_eq!(
         message,
-        "this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF, WebP, SVG or DXF"
+        "this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF or WebP, or SVG, DXF, HPGL or G-code"
     );
 }
 

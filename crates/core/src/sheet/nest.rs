@@ -36,11 +36,14 @@ pub struct Nesting<'a> {
     pub turns: &'a [f64],
 }
 
+/// A spot for each item; `None` where it found no room.
+pub type Spots = Vec<Option<Spot>>;
+
 /// A found arrangement.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Nested {
-    /// A spot for each item; `None` where it found no room.
-    pub spots: Vec<Option<Spot>>,
+    /// Where all lie.
+    pub spots: Spots,
     /// How far down it reaches from the top of the room, mm.
     pub length: f64,
     /// How many times pieces were pushed apart, the first fit counted as one.
@@ -64,7 +67,7 @@ const AT_ONCE: usize = 2;
 const SHORTER: [f64; 2] = [0.02, 0.0005];
 const PATIENCE: usize = 6;
 /// After so many times from the greatest part to the least without a shorter strip it is given up.
-const GIVEN_UP: usize = 3;
+const GIVEN_UP: usize = 8;
 /// Below this a length is no shorter, mm.
 const GAIN: f64 = 1e-6;
 
@@ -207,7 +210,7 @@ impl<'a> Search<'a> {
     }
 
     /// Tries once with each search. The shortest arrangement that fits, and its length, mm.
-    fn round(&mut self, stop: &Stop) -> Option<(Vec<Option<Spot>>, f64)> {
+    fn round(&mut self, stop: &Stop) -> Option<(Spots, f64)> {
         let length = self.length * (1.0 - self.shorter);
         let going = std::mem::take(&mut self.going);
         let seeded: Vec<(u64, Lying)> = going
@@ -215,7 +218,7 @@ impl<'a> Search<'a> {
             .map(|l| (self.random.below(1 << 30) as u64 + 1, l))
             .collect();
         let fresh = self.failed == 0;
-        let (tried, found): (Vec<Lying>, Vec<Option<Vec<Option<Spot>>>>) = seeded
+        let (tried, found): (Vec<Lying>, Vec<Option<Spots>>) = seeded
             .into_par_iter()
             .enumerate()
             .map(|(n, (seed, mut lying))| {
@@ -258,7 +261,7 @@ impl<'a> Search<'a> {
         length: f64,
         random: &mut Random,
         stop: &Stop,
-    ) -> Option<Vec<Option<Spot>>> {
+    ) -> Option<Spots> {
         if !self.coarse.shorten(lying, length) || !self.coarse.part(lying, random, stop) {
             return None;
         }
@@ -268,7 +271,7 @@ impl<'a> Search<'a> {
         if !self.fine.part(&mut exact, random, stop) {
             return None;
         }
-        let mut spots: Vec<Option<Spot>> = self.fine.spots(&exact).into_iter().map(Some).collect();
+        let mut spots: Spots = self.fine.spots(&exact).into_iter().map(Some).collect();
         slide(self.asked, &mut spots);
         Some(spots)
     }

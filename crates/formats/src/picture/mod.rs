@@ -50,7 +50,7 @@ pub enum ReadError {
     Vector(#[from] VectorError),
     /// No format known here.
     #[error(
-        "this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF, WebP, SVG or DXF"
+        "this is not a picture file known here; use PNG, JPEG, TIFF, BMP, GIF or WebP, or SVG, DXF, HPGL or G-code"
     )]
     Unknown,
     /// Its size is nought or above the limits.
