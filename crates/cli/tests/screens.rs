@@ -216,14 +216,14 @@ impl Gallery {
         b.choose("#guest", "Quarry Top").await?;
         b.until_undo("Another job on the sheet").await?;
         self.sheet().await?;
-        b.click("#nest").await?;
-        b.until_undo("Nested").await?;
-        self.sheet().await?;
         for (what, step) in [("#weed-box", "Weed box"), ("#relief", "Relief lines")] {
             b.click(what).await?;
             b.until_undo(step).await?;
             self.sheet().await?;
         }
+        b.click("#nest").await?;
+        b.until_undo("Nested").await?;
+        self.sheet().await?;
         b.click("[data-sheet='1']").await?;
         self.sheet().await?;
         let top = "document.querySelector('#line-sheet').scrollIntoView()";

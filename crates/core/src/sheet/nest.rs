@@ -102,7 +102,7 @@ pub fn nest(
         ..long
     };
     let mut search = Search::new(&own, &spots, start.length);
-    let mut fits = start.length <= asked.room.height();
+    let mut fits = best.spots.iter().flatten().count() == placed.len();
     while best.tries < tries && stop.check().is_ok() && search.circles < GIVEN_UP {
         let found = search.round(stop);
         best.tries += AT_ONCE;

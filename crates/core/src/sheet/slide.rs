@@ -33,6 +33,7 @@ pub(super) fn slide(asked: &Nesting<'_>, spots: &mut [Option<Spot>]) {
         let mut moved = 0.0;
         for &n in &order {
             for way in [[0.0, -1.0], [aside, 0.0]] {
+                let lane = lane(&outlines, n, way, asked.gap);
                 let mut step = asked.gap.max(4.0);
                 while step > SLIDES.1 {
                     let Some(spot) = spots[n] else { break };
@@ -44,12 +45,12 @@ pub(super) fn slide(asked: &Nesting<'_>, spots: &mut [Option<Spot>]) {
                         ..spot
                     };
                     let outline = at(n, next);
-                    let meets = |m: usize| {
-                        let other = outlines[m].as_ref();
-                        m != n && other.is_some_and(|o| clash(&outline, o, asked.gap))
+                    let meets = |m: &usize| {
+                        let other = outlines[*m].as_ref();
+                        other.is_some_and(|o| clash(&outline, o, asked.gap))
                     };
                     let stays = (next.x - spot.x).abs() + (next.y - spot.y).abs() < 1e-9;
-                    if stays || order.iter().any(|&m| meets(m)) {
+                    if stays || lane.iter().any(meets) {
                         step /= 2.0;
                     } else {
                         moved += step;
@@ -63,4 +64,23 @@ pub(super) fn slide(asked: &Nesting<'_>, spots: &mut [Option<Spot>]) {
             break;
         }
     }
+}
+
+/// The pieces that one may meet on its way straight up or aside.
+fn lane(outlines: &[Option<Outline>], n: usize, way: [f64; 2], gap: f64) -> Vec<usize> {
+    let Some(own) = outlines[n].as_ref().map(|o| o.bounds.inflate(gap, gap)) else {
+        return Vec::new();
+    };
+    let beside = |o: &Outline| {
+        let b = o.bounds;
+        if way[0] == 0.0 {
+            b.x0 <= own.x1 && b.x1 >= own.x0
+        } else {
+            b.y0 <= own.y1 && b.y1 >= own.y0
+        }
+    };
+    let others = (0..outlines.len()).filter(|&m| m != n);
+    others
+        .filter(|&m| outlines[m].as_ref().is_some_and(beside))
+        .collect()
 }
