@@ -162,7 +162,7 @@ fn told(laid: &sheet::Sheet) {
     let one = |p: &Piece| p.size[0].max(p.size[1]) > 0.0;
     let parts = laid.items.iter().filter(|i| one(laid.piece(i))).count();
     eprintln!(
-        "laid out: {} copies, {parts} parts on {:.0} mm of {}{}, {:.0} % of it used",
+        "laid out: {} copies, {parts} parts on {:.0} mm of {}{}{}",
         laid.copies(),
         laid.left.used_length,
         match laid.stock.kind {
@@ -172,7 +172,11 @@ fn told(laid: &sheet::Sheet) {
         laid.left
             .length
             .map_or_else(String::new, |l| format!(", {l:.0} mm left")),
-        laid.yield_() * 100.0
+        // Open lines cover nothing.
+        match laid.yield_() {
+            part if part > 0.0 => format!(", {:.0} % of it used", part * 100.0),
+            _ => String::new(),
+        }
     );
     if laid.left_out() > 0 {
         eprintln!(

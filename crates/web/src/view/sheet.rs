@@ -126,8 +126,11 @@ fn figures(own: &OnSheet, unit: Unit) -> Vec<Bit> {
             long(sheet.left.used_length),
             stock_words(sheet, unit)
         ),
-        format!("**{:.0}** % used", sheet.yield_() * 100.0),
     ];
+    // Open lines cover nothing.
+    if sheet.yield_() > 0.0 {
+        parts.push(format!("**{:.0}** % used", sheet.yield_() * 100.0));
+    }
     if let Some(left) = sheet.left.length {
         parts.push(format!("{} left", long(left)));
     }

@@ -121,7 +121,7 @@ export function mount(element) {
       const t = await answer.json();
       if (!t) break;
       find('#nest-bar').value = t.part;
-      if (t.length) find('#nest-told').textContent = `${(t.length / 1000).toFixed(3)} m · ${(t.covered * 100).toFixed(1)} % used · ${t.better} better`;
+      if (t.length) find('#nest-told').textContent = `${(t.length / 1000).toFixed(3)} m${t.covered ? ` · ${(t.covered * 100).toFixed(1)} % used` : ''} · ${t.better} better`;
       element.dataset.nested = t.done ? 'done' : String(t.better);
       if (t.done) { await ask(`/jobs/${job}/nested`, {}); break; }
       await new Promise((later) => { setTimeout(later, 250); });
