@@ -4,6 +4,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
+use inky_core::agreement::Agreement;
 use inky_core::build::build;
 use inky_core::cutting::Cutting;
 use inky_core::inks::InkMode;
@@ -99,11 +100,14 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     let ((), write) = timed(|| args.file.write(&cutting, &plan, &title, &args.output))?;
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
+    let picture = &traced.cleaned.picture;
+    let agreement = Agreement::of(picture, &traced.design);
     if let Some(path) = &args.report {
-        let size = (traced.solid.width, traced.solid.height);
-        save(path, report::write(&traced.design, size, ms)?.as_bytes())?;
+        let size = (picture.width(), picture.height());
+        let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;
+        save(path, report.as_bytes())?;
     }
-    summary(&traced);
+    summary(&traced, agreement.as_ref());
     Ok(())
 }
 
@@ -215,7 +219,7 @@ fn saved_recipe(path: &Path) -> Result<Recipe, TraceFailed> {
     })
 }
 
-fn summary(traced: &Traced) {
+fn summary(traced: &Traced, agreement: Option<&Agreement>) {
     let (f, size) = (&traced.design.figures, &traced.design.size);
     let strokes = match f.strokes {
         0 => String::new(),
@@ -230,6 +234,12 @@ fn summary(traced: &Traced) {
         f.deviation.max,
         traced.solid.reason
     );
+    if let Some(enlarged) = traced.solid.enlarged {
+        eprintln!("inky: note: {enlarged}");
+    }
+    if let Some(agreement) = agreement {
+        eprintln!("inky: note: {}", agreement.words());
+    }
     for wide in &traced.design.too_wide {
         eprintln!(
             "inky: note: {:.2} mm wide at x {:.1}, y {:.1} mm, too wide for a line; {}",

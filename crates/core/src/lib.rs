@@ -13,6 +13,7 @@
 //! keep any of the values in between and run only what lies after a changed setting. [`trace`]
 //! runs them all. Everywhere y points down, as in a picture and in SVG.
 
+pub mod agreement;
 pub mod boundary;
 pub mod build;
 pub mod centre;
@@ -20,6 +21,7 @@ pub mod check;
 pub mod clean;
 pub mod cutting;
 mod expression;
+mod fine;
 pub mod fit;
 pub mod inks;
 pub mod layers;

@@ -53,6 +53,9 @@ impl<T> Chosen<T> {
     }
 }
 
+/// Part of one of the artwork's pixels over which edges that were worked out finer show what they do.
+const PITCH: f64 = 0.35;
+
 /// How edges are drawn, as far as the settings care.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Edges {
@@ -68,10 +71,16 @@ const STRAYS: std::ops::Range<f64> = 0.4..10.0;
 /// Noise from which a picture counts as noisy all over, on the scale 0 to 255.
 const NOISY: f64 = 2.5;
 
+/// What inks worked out finer than the pixels may leave unexplained before their edges are taken to
+/// wobble, as a part of the contrast.
+const ROUGH: f64 = 0.04;
+
 /// Grey levels by which pixels stray from their inks, and what that makes of the edges.
 fn edges(solid: &Solid) -> (Edges, f64) {
     let stray = solid.noise.max(solid.scatter).min(STRAYS.end);
-    let edges = if solid.softness < HARD {
+    let edges = if solid.detail > 1.0 && solid.rough > ROUGH {
+        Edges::Noisy
+    } else if solid.softness < HARD {
         Edges::Hard
     } else if stray > STRAYS.start {
         Edges::Noisy
@@ -85,8 +94,12 @@ fn edges(solid: &Solid) -> (Edges, f64) {
 #[must_use]
 pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
     let (across, down) = recipe.size.mm_per_px(solid.width, solid.height);
-    let placement = Placement { across, down };
-    let px = placement.px();
+    let placement = Placement {
+        across,
+        down,
+        pitch: (PITCH * solid.detail).max(1.0),
+    };
+    let px = (across * down).sqrt() * solid.detail;
     let choice = &recipe.trace;
     let tolerance = Chosen::new(choice.tolerance, || tolerance(solid, px));
     let min_part = Chosen::new(choice.min_part, || min_part(solid, px));
@@ -115,6 +128,12 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
 
 /// Default tolerance, px.
 const TOLERANCE_PX: f64 = 0.21;
+/// The same where edges were worked out finer than the pixels, and more of it for all that was left
+/// unexplained, px.
+const FINE_PX: f64 = 0.08;
+const FINE_INKS_PX: f64 = 0.12;
+const FINE_MOST_PX: f64 = 0.3;
+const FINE_ROUGH_PX: f64 = 8.0;
 /// More of it for each grey level of noise, and for each of scatter about the inks, px.
 const TOLERANCE_NOISE_PX: f64 = 0.03;
 const TOLERANCE_SCATTER_PX: f64 = 0.22;
@@ -135,13 +154,17 @@ fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
     let more = TOLERANCE_NOISE_PX * solid.noise.min(STRAYS.end)
         + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end)
         + TOLERANCE_BLUR_PX * (solid.edge_width - SHARP_PX).clamp(0.0, 3.0);
-    let least = match solid.field {
-        EdgeField::Tone { .. } => LEAST_TOLERANCE_MM,
-        EdgeField::Colours { .. } => LEAST_TOLERANCE_INKS_MM,
+    let (least, fine) = match solid.field {
+        EdgeField::Tone { .. } => (LEAST_TOLERANCE_MM, FINE_PX),
+        EdgeField::Colours { .. } => (LEAST_TOLERANCE_INKS_MM, FINE_INKS_PX),
     };
     let (pixels, told) = match edges {
         Edges::Hard => (TOLERANCE_HARD_PX, "Edges are hard steps"),
         Edges::Noisy => (TOLERANCE_PX + more, "Edges are soft but noisy"),
+        Edges::Clean if solid.detail > 1.0 => (
+            (fine + FINE_ROUGH_PX * solid.rough).min(FINE_MOST_PX),
+            "Edges were worked out finer than the pixels",
+        ),
         Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
     };
     let value = (pixels * px).max(least);

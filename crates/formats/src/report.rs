@@ -1,5 +1,6 @@
 //! The report of a trace, JSON for scripts: lengths mm, areas mm², y down from the top left.
 
+use inky_core::agreement::Agreement;
 use inky_core::shapes::{Design, Deviation, SegmentCount};
 use serde::Serialize;
 
@@ -31,6 +32,12 @@ struct InkLine {
 }
 
 #[derive(Serialize)]
+struct LeftOutLine {
+    parts: usize,
+    largest_mm2: f64,
+}
+
+#[derive(Serialize)]
 struct Report {
     version: &'static str,
     size_mm: [f64; 2],
@@ -42,6 +49,9 @@ struct Report {
     nodes: usize,
     segments: SegmentCount,
     deviation_mm: Deviation,
+    /// Part of the picture's ink that the outlines painted again agree with, where it is known.
+    agreement: Option<f64>,
+    left_out: Option<LeftOutLine>,
     smallest_part_mm2: Option<f64>,
     cut_length_mm: f64,
     ms: StageMs,
@@ -53,6 +63,7 @@ struct Report {
 /// When a figure cannot be written as JSON.
 pub fn write(
     design: &Design,
+    agreement: Option<&Agreement>,
     size_px: (u32, u32),
     ms: StageMs,
 ) -> Result<String, serde_json::Error> {
@@ -77,6 +88,11 @@ pub fn write(
         nodes: f.nodes,
         segments: f.segments,
         deviation_mm: f.deviation,
+        agreement: agreement.map(|a| (a.share * 1e4).round() / 1e4),
+        left_out: agreement.map(|a| LeftOutLine {
+            parts: a.left_out.parts,
+            largest_mm2: a.left_out.largest,
+        }),
         smallest_part_mm2: f.smallest_part,
         cut_length_mm: f.cut_length,
         ms,

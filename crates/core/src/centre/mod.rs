@@ -186,7 +186,7 @@ impl CentreLines {
         outline: &Outline,
         (placement, settings): (Placement, FitSettings),
     ) {
-        let px = placement.px();
+        let px = placement.step();
         let parts = graph.parts();
         let part = |d: &Drawn| parts[d.branches[0]];
         let long = drawn.iter().filter(|d| d.length() >= LONG * d.width());
@@ -227,7 +227,7 @@ impl CentreLines {
 
 /// The curves of one line.
 fn fitted(ink: InkId, line: &Drawn, placement: Placement, settings: FitSettings) -> Stroke {
-    let px = placement.px();
+    let px = placement.step();
     let mut points: Vec<Point> = line.points.iter().map(|&p| placement.place(p)).collect();
     let width = line.width() * px;
     if let [dot] = points[..] {

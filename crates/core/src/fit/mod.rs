@@ -60,6 +60,9 @@ pub struct Placement {
     pub across: f64,
     /// Millimetres in a pixel down.
     pub down: f64,
+    /// Pixels over which an edge shows what it does: 1, or more where the map is finer than what
+    /// the artwork tells.
+    pub pitch: f64,
 }
 
 impl Placement {
@@ -69,10 +72,17 @@ impl Placement {
         Point::new(p.x * self.across, p.y * self.down)
     }
 
-    /// Side of a square with the area of one pixel, mm.
+    /// Side of a square with the area of one pixel of the map, mm.
+    #[must_use]
+    pub fn step(&self) -> f64 {
+        (self.across * self.down).sqrt()
+    }
+
+    /// The length over which edges show what they do, mm: the side of a square with the area of one
+    /// pixel, times the pitch.
     #[must_use]
     pub fn px(&self) -> f64 {
-        (self.across * self.down).sqrt()
+        self.step() * self.pitch
     }
 }
 

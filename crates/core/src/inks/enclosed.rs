@@ -7,9 +7,9 @@ use crate::inks::{EdgeField, Ink, InkId, Solid};
 /// A part of the ground that does not reach the border.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct EnclosedPart {
-    /// A place well inside it, px.
+    /// A place well inside it, px of the picture that was parted.
     pub at: Point,
-    /// Its size, px.
+    /// Its size, px of that picture.
     pub px: u64,
 }
 
@@ -18,6 +18,8 @@ impl Solid {
     #[must_use]
     pub fn enclosed_parts(&self, ground: Option<InkId>, least: u64) -> Vec<EnclosedPart> {
         let counts = |i: usize| Some(InkId(self.labels[i])) == ground;
+        let across = f64::from(self.picture_px.0) / f64::from(self.width);
+        let down = f64::from(self.picture_px.1) / f64::from(self.height);
         let mut seen = self.reached_from_border(counts);
         let mut parts = Vec::new();
         for start in 0..self.labels.len() {
@@ -25,10 +27,12 @@ impl Solid {
                 continue;
             }
             let pixels = self.connected(start, &mut seen);
-            if pixels.len() as u64 >= least {
+            let px = (pixels.len() as f64 * across * down).round() as u64;
+            if px >= least {
+                let at = self.well_inside(&pixels);
                 parts.push(EnclosedPart {
-                    at: self.well_inside(&pixels),
-                    px: pixels.len() as u64,
+                    at: Point::new(at.x * across, at.y * down),
+                    px,
                 });
             }
         }

@@ -88,19 +88,22 @@ fn count(table: &mut [Cell], cell: u16, value: [u8; 4], run: u64) {
 /// The rows above, at and below a place; at the picture's border its own row stands for what lies
 /// outside.
 struct Rows<'a> {
+    /// How far away they lie, px.
+    reach: usize,
     above: &'a [[u8; 4]],
     here: &'a [[u8; 4]],
     below: &'a [[u8; 4]],
 }
 
 impl<'a> Rows<'a> {
-    fn of(pixels: &'a [[u8; 4]], width: usize, y: usize) -> Self {
+    fn of(pixels: &'a [[u8; 4]], width: usize, y: usize, reach: usize) -> Self {
         let row = |y: usize| &pixels[y * width..(y + 1) * width];
         let last = pixels.len() / width - 1;
         Self {
-            above: row(y.saturating_sub(1)),
+            reach,
+            above: row(y.saturating_sub(reach)),
             here: row(y),
-            below: row((y + 1).min(last)),
+            below: row((y + reach).min(last)),
         }
     }
 
@@ -125,14 +128,16 @@ impl<'a> Rows<'a> {
             |q: &[u8; 4]| (0..4).all(|c| (i32::from(p[c]) - i32::from(q[c])).abs() <= tolerance);
         like(&self.above[x])
             && like(&self.below[x])
-            && like(&self.here[x.saturating_sub(1)])
-            && like(&self.here[(x + 1).min(self.here.len() - 1)])
+            && like(&self.here[x.saturating_sub(self.reach)])
+            && like(&self.here[(x + self.reach).min(self.here.len() - 1)])
     }
 }
 
 impl Cells {
     /// Sorts every pixel; `noise` is a standard deviation on the scale 0 to 255.
-    pub(super) fn gather(picture: &Picture, noise: f64) -> Self {
+    /// A pixel is held against those `reach` pixels away: more than 1 in a picture that was
+    /// enlarged, where soft edges rise slowly.
+    pub(super) fn gather(picture: &Picture, noise: f64, reach: usize) -> Self {
         let size = (picture.width() as usize, picture.height() as usize);
         let (w, h) = size;
         let pixels = picture.pixels();
@@ -149,14 +154,16 @@ impl Cells {
                 let (mut value, mut cell_of_value, mut run) = ([0; 4], 0u16, 0u64);
                 let mut same = Vec::with_capacity(w);
                 for (k, row) in own.chunks_mut(w).enumerate() {
-                    let rows = Rows::of(pixels, w, n * band + k);
+                    let rows = Rows::of(pixels, w, n * band + k, reach);
                     rows.same(&mut same);
                     for (x, cell) in row.iter_mut().enumerate() {
                         let p = rows.here[x];
                         if p[3] < CLEAR {
                             clear += 1;
                             *cell = CLEAR_CELL;
-                        } else if p[3] > OPAQUE && (same[x] || rows.is_flat(x, tolerance)) {
+                        } else if p[3] > OPAQUE
+                            && ((same[x] && reach == 1) || rows.is_flat(x, tolerance))
+                        {
                             if run == 0 || p != value {
                                 count(&mut table, cell_of_value, value, run);
                                 let [r, g, b] = [p[0], p[1], p[2]].map(|v| u16::from(v) >> 3);

@@ -11,12 +11,15 @@
 //! both sides of an edge meet where the pixel is half of each.
 //! Source: Adams & Bischof 1994, "Seeded region growing" (IEEE Trans. PAMI 16(6) 641–647).
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 
 use crate::inks::Rgb;
 use crate::inks::flat::{CLEAR_CELL, Cells, Colour, NOT_FLAT, SAME_INK};
 use crate::inks::mixes::{Place, Values, distance_sq, mix, place, place_of_ink};
 use crate::inks::{difference, thin};
+use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
 
 /// Not labelled yet.
@@ -34,7 +37,17 @@ pub(super) struct Canvas<'a> {
     pub height: usize,
 }
 
-impl Canvas<'_> {
+impl<'a> Canvas<'a> {
+    /// An opaque picture, with what its file stores.
+    pub(super) fn of(picture: &'a Picture, stored: Option<&'a Arc<Vec<[u8; 4]>>>) -> Self {
+        Self {
+            pixels: picture.pixels(),
+            stored: stored.map(|s| s.as_slice()),
+            width: picture.width() as usize,
+            height: picture.height() as usize,
+        }
+    }
+
     /// The place of a pixel.
     pub(super) fn place(&self, i: usize) -> Place {
         match self.stored {
@@ -121,7 +134,7 @@ pub(super) fn nearest(p: Place, inks: &[Place]) -> (u8, f32) {
 }
 
 /// Flat pixels take the ink nearest to their cell.
-fn seeds(cells: &Cells, colours: &[Colour]) -> Vec<u8> {
+pub(super) fn seeds(cells: &Cells, colours: &[Colour]) -> Vec<u8> {
     let mut ink_of_cell = vec![OPEN; usize::from(CLEAR_CELL) + 1];
     let solid: Vec<(u8, Rgb)> = colours
         .iter()

@@ -14,6 +14,8 @@ mod asked;
 mod choice;
 mod colour;
 mod enclosed;
+mod enlarged;
+mod fine_inks;
 mod flat;
 mod label;
 mod local;
@@ -24,8 +26,10 @@ mod reason;
 mod rim;
 mod separate;
 mod softness;
+mod strokes;
 mod thin;
 mod tone;
+mod two_tones;
 
 use std::sync::Arc;
 
@@ -35,6 +39,7 @@ pub use asked::Asked;
 pub use choice::{Background, InkChoice, InkMode, InkName, Merge, Repaint, Switch};
 pub use colour::{Rgb, difference, lab_difference};
 pub use enclosed::EnclosedPart;
+pub use enlarged::Enlarged;
 pub use local::sauvola;
 pub use mixes::Mixes;
 pub use noise::noise_sigma;
@@ -111,6 +116,9 @@ pub struct Solid {
     pub width: u32,
     /// Height, px.
     pub height: u32,
+    /// Width and height of the picture that was parted, px: its labels may be finer, or coarser where
+    /// it had been enlarged.
+    pub picture_px: (u32, u32),
     /// Ink of every pixel, rows from the top.
     pub labels: Vec<u8>,
     /// The inks, by number.
@@ -125,8 +133,16 @@ pub struct Solid {
     pub softness: f64,
     /// Typical number of mixed pixels across an edge, px.
     pub edge_width: f64,
+    /// Pixels of this solid picture in one pixel's worth of what the artwork tells: more than 1
+    /// where it was worked out finer than the artwork's pixels, or where these were enlarged.
+    pub detail: f64,
+    /// How the artwork was blown up before it came, where it was.
+    pub enlarged: Option<Enlarged>,
     /// How far pixels in flat places lie from their ink, root mean square, 0 to 255.
     pub scatter: f64,
+    /// What was left unexplained where inks meet when they were worked out finer than the artwork's
+    /// pixels, root mean square, as a part of their contrast; 0 where they were not.
+    pub rough: f64,
     /// How much darker the darkest paper was than the brightest, 0 to 1, where it was levelled.
     pub levelled: Option<f64>,
 }
@@ -144,6 +160,16 @@ impl Ink {
 }
 
 impl Solid {
+    /// Number of the ink in the middle of a pixel of the picture that was parted, by its index.
+    #[must_use]
+    pub fn ink_at(&self, picture: &crate::picture::Picture, i: usize) -> usize {
+        let (w, h) = (picture.width() as usize, picture.height() as usize);
+        let (width, height) = (self.width as usize, self.height as usize);
+        let middle = |at: usize, own: usize, all: usize| (2 * at + 1) * own / (2 * all);
+        let (x, y) = (middle(i % w, width, w), middle(i / w, height, h));
+        usize::from(self.labels[y * width + x])
+    }
+
     /// Which inks are cut: all but the background, then what was switched by hand.
     #[must_use]
     pub fn kept(&self, choice: &InkChoice) -> Vec<bool> {

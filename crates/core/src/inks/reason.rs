@@ -17,6 +17,8 @@ pub enum InkReason {
         /// How many there are.
         found: usize,
     },
+    /// All colours lie on one line: two inks, parted by their tone.
+    TwoTones,
     /// No two flat colours: taken as one tone.
     NotFlat,
     /// One tone, the threshold half way between its two tones.
@@ -64,6 +66,10 @@ impl std::fmt::Display for InkReason {
                     "{asked} inks were asked for; only {found} colours can be told apart."
                 )
             }
+            Self::TwoTones => write!(
+                f,
+                "2 flat colours: every other is a mix of the two, so their edge is placed by tone."
+            ),
             Self::NotFlat => write!(
                 f,
                 "No two flat colours stand out, so the picture is taken as one tone."

@@ -6,8 +6,8 @@ use rayon::prelude::*;
 
 use crate::inks::mixes::Values;
 use crate::inks::{
-    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, difference, flat, label, mixes,
-    noise, noise_sigma, paper, rim, softness, tone,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, difference, enlarged, fine_inks,
+    flat, label, mixes, noise, noise_sigma, paper, rim, softness, tone, two_tones,
 };
 use crate::limits;
 use crate::picture::Picture;
@@ -19,11 +19,18 @@ use crate::stop::{Stop, Stopped};
 /// [`Stopped`] when `stop` was set.
 pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
     let mode = asked.mode;
-    let noise = noise_sigma(picture);
-    stop.check()?;
+    let picture_px = (picture.width(), picture.height());
     // A threshold given by hand means the tones as they are.
     let as_it_is =
         matches!(mode, InkMode::Mono { threshold, local, .. } if threshold.is_some() || local);
+    let small = if as_it_is {
+        None
+    } else {
+        enlarged::undone(picture)
+    };
+    let picture = small.as_ref().map_or(picture, |small| &small.0);
+    let noise = noise_sigma(picture);
+    stop.check()?;
     let even = if as_it_is {
         None
     } else {
@@ -38,34 +45,48 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         noise::calmed(lit, noise)
     };
     stop.check()?;
-    let parted = match mode {
-        InkMode::Mono {
-            threshold,
-            invert,
-            local,
-            above,
-        } => {
+    let fine = finer(picture, lit, asked, noise, stop)?;
+    let shade = fine.as_ref().map(|f| f.1);
+    let parted = match (fine, mode) {
+        (Some((parted, _)), _) => parted,
+        (
+            None,
+            InkMode::Mono {
+                threshold,
+                invert,
+                local,
+                above,
+            },
+        ) => {
             let percent = threshold.map(|t| (t, above));
             tone::part(&calm, percent, invert, local)
         }
-        InkMode::Auto => flat_inks(&calm, None, &asked.added, noise, stop)?,
-        InkMode::Count { count } => flat_inks(&calm, Some(count), &asked.added, noise, stop)?,
+        (None, InkMode::Auto) => several([lit, &calm], None, &asked.added, noise, stop)?,
+        (None, InkMode::Count { count }) => {
+            several([lit, &calm], Some(count), &asked.added, noise, stop)?
+        }
     };
     stop.check()?;
     let Parted {
         labels,
+        size: (width, height),
+        detail,
         scatter,
+        rough,
         mut inks,
         field,
         reason,
-    } = in_order_of_share(parted, picture);
-    let edges = softness::edges(picture.width() as usize, &labels, &field);
+    } = in_order_of_share(parted);
+    let edges = softness::edges(width, &labels, &field);
     if levelled.is_some() && matches!(field, EdgeField::Colours { .. }) {
-        as_seen(picture, &labels, &mut inks);
+        as_seen(picture, &labels, width, &mut inks);
     }
     let mut solid = Solid {
-        width: picture.width(),
-        height: picture.height(),
+        width: width as u32,
+        height: height as u32,
+        picture_px,
+        detail,
+        enlarged: small.as_ref().map(|small| small.1),
         labels,
         inks,
         field,
@@ -74,7 +95,8 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         softness: edges.share,
         edge_width: edges.width,
         scatter,
-        levelled,
+        rough,
+        levelled: shade.filter(|&fall| fall > 0.03).or(levelled),
     };
     if let Some((kind, part)) = asked.rim {
         let width = part * f64::from(solid.width);
@@ -84,10 +106,38 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
     Ok(solid)
 }
 
+/// One tone at a finer scale than the picture's pixels, where that tells more.
+fn finer(
+    picture: &Picture,
+    lit: &Picture,
+    asked: &Asked,
+    noise: f64,
+    stop: &Stop,
+) -> Result<Option<(Parted<flat::Colour>, f64)>, Stopped> {
+    match asked.mode {
+        InkMode::Mono {
+            threshold: None,
+            local: false,
+            invert,
+            ..
+        } => tone::fine(lit, invert, noise, stop),
+        InkMode::Auto | InkMode::Count { count: 2 } if asked.added.is_empty() => {
+            two_tones::found(picture, lit, noise, stop)
+        }
+        _ => Ok(None),
+    }
+}
+
 /// A picture parted: labels, inks `I`, where the edges are, and why.
 pub(super) struct Parted<I> {
     pub labels: Vec<u8>,
+    /// Width and height of the labels.
+    pub size: (usize, usize),
+    /// Labels along a side of one of the picture's pixels.
+    pub detail: f64,
     pub scatter: f64,
+    /// What a finer scale left unexplained at edges, part of the contrast.
+    pub rough: f64,
     pub inks: Vec<I>,
     pub field: EdgeField,
     pub reason: InkReason,
@@ -102,6 +152,26 @@ const TEXTURE: f64 = 40.0;
 
 /// Least share of the picture that must lie on flat colours.
 const LEAST_FLAT: f64 = 0.04;
+
+/// Parts into several inks, at a finer scale where the picture is small.
+fn several(
+    [lit, calm]: [&Picture; 2],
+    asked: Option<usize>,
+    added: &[Rgb],
+    noise: f64,
+    stop: &Stop,
+) -> Result<Parted<flat::Colour>, Stopped> {
+    let scale = fine_inks::scale(lit);
+    if scale == 1 || noise > TEXTURE {
+        return flat_inks(calm, asked, added, noise, stop);
+    }
+    let first = fine_inks::first(calm, scale, asked, added, noise, stop)?;
+    let Some(first) = first else {
+        return flat_inks(calm, asked, added, noise, stop);
+    };
+    stop.check()?;
+    fine_inks::refined(lit, first, scale, noise, stop)
+}
 
 /// Parts into the flat colours, as many as asked for; one tone when there are no two.
 fn flat_inks(
@@ -119,7 +189,7 @@ fn flat_inks(
             ..tone::part(picture, None, false, false)
         });
     }
-    let cells = flat::Cells::gather(picture, left);
+    let cells = flat::Cells::gather(picture, left, 1);
     stop.check()?;
     let found = cells.flat_colours(asked);
     let mut colours = found.colours;
@@ -183,7 +253,10 @@ fn flat_inks(
     let mixes = Mixes::new(&label::places(&colours), values);
     Ok(Parted {
         labels,
+        size: (picture.width() as usize, picture.height() as usize),
+        detail: 1.0,
         scatter: scatter.into(),
+        rough: 0.0,
         inks: colours,
         field: EdgeField::Colours { pixels, mixes },
         reason,
@@ -191,9 +264,18 @@ fn flat_inks(
 }
 
 /// Gives every ink its mean colour in the artwork as it came, before the light was levelled.
-fn as_seen(picture: &Picture, labels: &[u8], inks: &mut [Ink]) {
+fn as_seen(picture: &Picture, labels: &[u8], width: usize, inks: &mut [Ink]) {
     let mut sums = vec![([0u64; 3], 0u64); inks.len()];
-    for (p, &l) in picture.pixels().iter().zip(labels) {
+    let (across, times) = (picture.width() as usize, width / picture.width() as usize);
+    let middle = |i: usize| {
+        let (x, y) = (
+            i % across * times + times / 2,
+            i / across * times + times / 2,
+        );
+        labels[y * width + x]
+    };
+    for (i, p) in picture.pixels().iter().enumerate() {
+        let l = middle(i);
         let (sum, count) = &mut sums[usize::from(l)];
         *count += 1;
         for (s, &v) in sum.iter_mut().zip(p) {
@@ -208,15 +290,17 @@ fn as_seen(picture: &Picture, labels: &[u8], inks: &mut [Ink]) {
 }
 
 /// Counts each ink and numbers them by share, greatest first; inks without a pixel go.
-fn in_order_of_share(parted: Parted<flat::Colour>, picture: &Picture) -> Parted<Ink> {
+fn in_order_of_share(parted: Parted<flat::Colour>) -> Parted<Ink> {
     let Parted {
         mut labels,
+        size: (w, h),
+        detail,
         scatter,
+        rough,
         inks,
         mut field,
         reason,
     } = parted;
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
     let count = labels
         .par_chunks(1 << 16)
         .map(|part| {
@@ -265,7 +349,10 @@ fn in_order_of_share(parted: Parted<flat::Colour>, picture: &Picture) -> Parted<
         .collect();
     Parted {
         labels,
+        size: (w, h),
+        detail,
         scatter,
+        rough,
         inks,
         field,
         reason,

@@ -5,10 +5,12 @@
 
 use rayon::prelude::*;
 
+use crate::fine::{self, Plane};
 use crate::inks::flat::Colour;
 use crate::inks::separate::Parted;
-use crate::inks::{EdgeField, InkReason, Rgb, local};
+use crate::inks::{EdgeField, InkReason, Rgb, local, two_tones};
 use crate::picture::Picture;
+use crate::stop::{Stop, Stopped};
 
 /// Tone of a pixel over white paper: Rec. ITU-R BT.709 weights on the stored values, 0 to 255.
 #[must_use]
@@ -162,7 +164,10 @@ pub(super) fn part(
         .collect();
     Parted {
         labels,
+        size: (picture.width() as usize, picture.height() as usize),
+        detail: 1.0,
         scatter: 0.0,
+        rough: 0.0,
         inks: vec![(Rgb::WHITE, false), (Rgb::BLACK, false)],
         field: EdgeField::Tone {
             tone: values,
@@ -171,6 +176,45 @@ pub(super) fn part(
         },
         reason,
     }
+}
+
+/// The same at a finer scale than the picture's pixels, with the threshold found, and how much
+/// darker the darkest ground is than the brightest; `None` where the pixels show it all already.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub(super) fn fine(
+    picture: &Picture,
+    invert: bool,
+    grain: f64,
+    stop: &Stop,
+) -> Result<Option<(Parted<Colour>, f64)>, Stopped> {
+    let tone = Tone::of(picture);
+    let Some((t, dark, light)) = between_tones(&tone.histogram) else {
+        return Ok(None);
+    };
+    let plane = Plane {
+        width: picture.width() as usize,
+        height: picture.height() as usize,
+        values: tone.values.iter().map(|&v| f32::from(v)).collect(),
+    };
+    let Some(mut fine) = fine::one_tone(&plane, grain, stop)? else {
+        return Ok(None);
+    };
+    // What is darker is ink, unless asked otherwise, whichever of the two is the ground.
+    if fine.dark_ink == invert {
+        fine.cover = fine.cover.map(|u| 1.0 - u);
+        fine.dark_ink = !invert;
+    }
+    let fall = fine.fall;
+    let percent = |v: f64| v / 2.55;
+    let reason = InkReason::Threshold {
+        percent: percent(t),
+        dark: percent(f64::from(dark)),
+        light: percent(f64::from(light)),
+    };
+    let inks = [(Rgb::WHITE, false), (Rgb::BLACK, false)];
+    Ok(Some((two_tones::parted(fine, inks, reason), fall)))
 }
 
 #[cfg(test)]

@@ -63,7 +63,9 @@ impl Worth {
             f64::from(light.saturating_sub(dark)) / 255.0
         });
         let flat_share = share_on_inks(picture, solid);
-        let flat = matches!(solid.reason, InkReason::Flat { .. });
+        let flat = matches!(solid.reason, InkReason::Flat { .. } | InkReason::TwoTones);
+        // Where edges are all there is, hardly a pixel lies on an ink, yet inks explain every one.
+        let explained = solid.detail > 1.0 && solid.rough < EXPLAINED;
         Self {
             size_px: (picture.width(), picture.height()),
             flat_colours: if flat { solid.inks.len() } else { 0 },
@@ -75,11 +77,15 @@ impl Worth {
             unevenness: solid.levelled.unwrap_or(0.0),
             edge_px: solid.edge_width,
             softness: solid.softness,
-            photograph: flat_share < LEAST_FLAT || solid.scatter > MOST_SCATTER + solid.noise,
+            photograph: (flat_share < LEAST_FLAT && !explained)
+                || solid.scatter > MOST_SCATTER + solid.noise,
         }
     }
 }
 
+/// Inks that were worked out finer than the pixels explain a picture when they leave less than this
+/// part of their contrast where they meet.
+const EXPLAINED: f64 = 0.12;
 /// How far flat places may lie from their ink in the mean, beside the grain, 0 to 255; where they
 /// lie farther they are slices of gradients.
 const MOST_SCATTER: f64 = 4.5;
@@ -88,12 +94,12 @@ const MOST_SCATTER: f64 = 4.5;
 /// for.
 fn share_on_inks(picture: &Picture, solid: &Solid) -> f64 {
     let within = CLOSE + 3.0 * solid.noise + 128.0 * solid.levelled.unwrap_or(0.0);
-    let step = (solid.labels.len() / ENOUGH).max(1) | 1;
+    let step = (picture.pixels().len() / ENOUGH).max(1) | 1;
     let mono = matches!(solid.field, EdgeField::Tone { .. });
-    let pixels: Vec<usize> = (0..solid.labels.len()).step_by(step).collect();
+    let pixels: Vec<usize> = (0..picture.pixels().len()).step_by(step).collect();
     let means = means(picture, solid, &pixels);
     let on = pixels.par_iter().filter(|&&i| {
-        let (p, label) = (picture.pixels()[i], usize::from(solid.labels[i]));
+        let (p, label) = (picture.pixels()[i], solid.ink_at(picture, i));
         let ink = &solid.inks[label];
         if ink.clear {
             return p[3] < 128;
@@ -112,7 +118,7 @@ fn share_on_inks(picture: &Picture, solid: &Solid) -> f64 {
 fn means(picture: &Picture, solid: &Solid, pixels: &[usize]) -> Vec<[f64; 3]> {
     let mut sums = vec![([0.0; 3], 0.0); solid.inks.len()];
     for &i in pixels {
-        let (sum, count) = &mut sums[usize::from(solid.labels[i])];
+        let (sum, count) = &mut sums[solid.ink_at(picture, i)];
         *count += 1.0;
         for (s, &v) in sum.iter_mut().zip(&picture.pixels()[i]) {
             *s += f64::from(v);

@@ -1,5 +1,6 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
+use inky_core::agreement::Agreement;
 use inky_core::clean::Action;
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
@@ -398,7 +399,10 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
         }
         Line::Clean => "The steps are replayed from the artwork as it came, from the top.".to_owned(),
         Line::Inks => {
-            let reason = outcome.solid.reason.to_string();
+            let mut reason = outcome.solid.reason.to_string();
+            if let Some(enlarged) = outcome.solid.enlarged {
+                reason = format!("{enlarged} {reason}");
+            }
             match outcome.solid.levelled {
                 Some(fall) => format!(
                     "{reason} The light falls off by {:.0} % and was levelled.",
@@ -412,7 +416,9 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
                 .then_some("Lines are followed along their middle.");
             let parts = [&settings.tolerance.why, &settings.smooth.why, &settings.min_part.why];
             let parts = parts.iter().map(|s| s.as_str()).filter(|s| !s.is_empty());
-            let told: Vec<&str> = middle.into_iter().chain(parts).collect();
+            let agreement = outcome.agreement.as_ref().map(Agreement::words);
+            let first = agreement.as_deref().into_iter().chain(middle);
+            let told: Vec<&str> = first.chain(parts).collect();
             if told.is_empty() {
                 "All were chosen by hand.".to_owned()
             } else {

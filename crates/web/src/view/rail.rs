@@ -157,7 +157,16 @@ pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<Figure> {
         ),
         ("Cut length", cut, cut_unit),
     ];
+    // Their number never changes, so that each keeps its place on the page.
+    let agreement = outcome.agreement.as_ref();
+    let dash = || "–".to_owned();
+    let agrees = agreement.map_or_else(dash, |a| format!("{:.0}", (a.share * 100.0).floor()));
+    let left_out = agreement.map_or_else(dash, |a| a.left_out.parts.to_string());
     all.into_iter()
+        .chain([
+            ("Agrees with artwork", agrees, "%"),
+            ("Parts left out", left_out, ""),
+        ])
         .map(|(name, value, unit)| Figure {
             name,
             value,

@@ -9,6 +9,7 @@ use std::borrow::Cow;
 use std::num::NonZeroUsize;
 use std::sync::{Arc, OnceLock};
 
+use inky_core::agreement::Agreement;
 use inky_core::boundary::{self, Bounded};
 use inky_core::build::{Built, build};
 use inky_core::check::{self, Finding, Weeding};
@@ -68,6 +69,9 @@ pub(crate) struct Outcome {
     checked: OnceLock<Checked>,
     /// What the artwork is worth; not for quick answers until it was measured once.
     pub(crate) worth: Option<Arc<Worth>>,
+    /// How well the outlines agree with the artwork as it came; not for quick answers, nor for
+    /// outlines that were edited.
+    pub(crate) agreement: Option<Agreement>,
     /// Pixels of each tone; with several inks not for quick answers.
     pub(crate) tones: Option<[u64; 256]>,
     /// Enclosed parts of the ground that are not kept, the greatest first; not for quick answers.
@@ -308,6 +312,9 @@ impl Stages {
         let key = base.key.clone();
         self.outcomes.get_or_make(&key, || {
             let mut outcome = self.make(base, &asked, recipe, stop)?;
+            if !quick && whole.tidy.is_none() {
+                outcome.agreement = Agreement::of(&outcome.cleaned.picture, &outcome.design);
+            }
             if let Some(tidy) = &whole.tidy {
                 self.edit(&mut outcome, whole, tidy, stop)?;
             }
@@ -412,7 +419,12 @@ impl Stages {
         let mut enclosed = if base.quick {
             Vec::new()
         } else {
-            solid.enclosed_parts(ground, settings.min_part_px.ceil() as u64)
+            {
+                // The smallest part in px of the picture, which the labels may be finer than.
+                let picture = base.picture.pixels().len() as f64;
+                let px = settings.min_part_px * picture / solid.labels.len() as f64;
+                solid.enclosed_parts(ground, px.ceil() as u64)
+            }
         };
         enclosed.sort_by_key(|part| std::cmp::Reverse(part.px));
         let worth = if base.quick {
@@ -422,6 +434,7 @@ impl Stages {
         };
         Ok(Outcome {
             worth,
+            agreement: None,
             tones,
             enclosed,
             key: base.key,

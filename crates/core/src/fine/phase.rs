@@ -1,0 +1,455 @@
+//! Phase: which parts of a picture are ink, finer than its pixels, by painting them again.
+//!
+//! ```text
+//!   cover u, so many times as fine      what it would look like       what is seen
+//!   ░░▓▓▓▓░░  each 0 or 1 but for  ──►  area in each pixel, blurred ──►  compared: the difference
+//!   ░░▓▓▓▓░░  a thin seam               by the picture's softness        moves the seam
+//! ```
+//!
+//! Sought is the cover that explains the picture, is ink or ground nearly everywhere, and has no
+//! more seam than it needs: the least of
+//!
+//!   Σ (blur(area u) − seen / amount)² + λ Σ (ε/2 |∇u|² + 2/ε u² (1 − u)²)
+//!
+//! So a stroke narrower than the blur, whose pixels never come near full ink, gets the width that
+//! its coverage adds up to. The *amount* (how much darker full ink is than the ground) and the
+//! *spread* (the picture's softness) are found on the way, from the same comparison: strokes that
+//! are taken for too light come out too wide for their own profile.
+//!
+//! In: a plane of what is seen, 0 at the ground. Out: [`Solved`], `scale` times as fine.
+//! Only places near edges are worked on. Deterministic: rows are independent of each other.
+//! Sources: Modica & Mortola 1977 (the seam's energy), Nesterov 1983 (the momentum); the model of
+//! a pixel's area as in Trujillo-Pino et al. 2013.
+
+use rayon::prelude::*;
+
+use crate::fine::plane::Plane;
+use crate::stop::{Stop, Stopped};
+
+/// Width of the seam, fine steps.
+const SEAM: f32 = 1.0;
+/// Rounds of descent.
+pub(super) const ROUNDS: usize = 48;
+/// Every so many rounds amount and spread are looked at again.
+const LOOK: usize = 4;
+/// Steps in which the spread is sought, px, and the range it lies in.
+const SPREAD_STEP: f64 = 0.12;
+const SPREADS: std::ops::RangeInclusive<f64> = 0.0..=3.0;
+/// The amount goes on by this much more than a round asks for: it follows slowly.
+const FURTHER: f64 = 1.6;
+/// A pixel that differs by less than this from its surroundings lies in a flat place, beside the grain.
+const FLAT: f32 = 0.04;
+/// Pixels around an edge that are worked on.
+const AROUND: usize = 2;
+
+/// What is known before.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Given {
+    /// Fine steps in a pixel.
+    pub scale: usize,
+    /// How much full ink differs from the ground, to begin with.
+    pub amount: f64,
+    /// Whether it is sought on the way.
+    pub free: bool,
+    /// The most it can.
+    pub most: f64,
+    /// Standard deviation of the picture's softness, px, to begin with.
+    pub spread: f64,
+    /// Grain, on the scale of what is seen.
+    pub grain: f64,
+    /// Rounds of descent.
+    pub rounds: usize,
+    /// Weight of the seam.
+    pub seam: f32,
+    /// Blur within which differences are averaged before they count, px: for pictures whose pixels
+    /// were rounded to one tone or the other.
+    pub rounded: f64,
+}
+
+/// The cover found.
+pub(super) struct Solved {
+    /// Part of ink, 0 to 1, `scale` times as fine as what was seen.
+    pub cover: Plane,
+    /// How much full ink differs from the ground.
+    pub amount: f64,
+    /// Standard deviation of the picture's softness, px.
+    pub spread: f64,
+    /// What the cover leaves unexplained at edges, root mean square, as a part of the amount.
+    pub rough: f64,
+    /// What is left of the energy, for comparison with other starts on the same picture.
+    pub energy: f64,
+}
+
+/// Places that are worked on: for each row of pixels the stretches of it.
+struct Work {
+    stretches: Vec<Vec<(usize, usize)>>,
+}
+
+/// Finds the cover that explains `seen`.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub(super) fn solve(seen: &Plane, given: Given, stop: &Stop) -> Result<Solved, Stopped> {
+    let Given { scale: s, .. } = given;
+    let work = Work::of(seen, given);
+    let (mut amount, mut spread) = (given.amount, given.spread);
+    let begin = |v: f32| (v / amount as f32).clamp(0.0, 1.0);
+    let mut now = seen.enlarged(s).map(begin);
+    work.settle(&mut now, seen, s, amount as f32);
+    let mut before = now.clone();
+    let mut ahead = now.clone();
+    let mut area = now.binned(s);
+    let step = 1.0 / (1.0 + given.seam * (8.0 * SEAM + 2.0 / SEAM));
+    for round in 0..given.rounds {
+        if round % LOOK == 0 {
+            stop.check()?;
+        }
+        let momentum = round as f32 / (round as f32 + 3.0);
+        work.look_ahead(&now, &before, momentum, s, &mut ahead, &mut area);
+        let mut painted = area.blurred(spread);
+        if round % LOOK == LOOK - 1 {
+            (spread, painted) = sharper(&area, painted, seen, amount, spread);
+            if given.free {
+                amount = fuller(&painted, seen, amount, given.most);
+            }
+        }
+        let off = difference(&painted, seen, amount as f32, given.rounded);
+        let off = off.blurred(spread);
+        work.descend(&ahead, &off, step, given.seam, s, &mut before);
+        std::mem::swap(&mut now, &mut before);
+    }
+    let painted = now.binned(s).blurred(spread);
+    let energy = energy(&now, &painted, seen, amount, f64::from(given.seam), s);
+    Ok(Solved {
+        cover: now,
+        amount,
+        spread,
+        rough: work.rough(&painted, seen, amount),
+        energy,
+    })
+}
+
+/// What a cover costs: how far it is from explaining what is seen, and its seam.
+fn energy(now: &Plane, painted: &Plane, seen: &Plane, amount: f64, seam: f64, s: usize) -> f64 {
+    let pairs = painted.values.iter().zip(&seen.values);
+    let far: f64 = pairs
+        .map(|(&p, &v)| (f64::from(p) - f64::from(v) / amount).powi(2))
+        .sum();
+    let mut length = 0.0;
+    for y in 0..now.height {
+        let row = now.row(y);
+        let below = now.row((y + 1).min(now.height - 1));
+        for (x, &u) in row.iter().enumerate() {
+            let right = row[(x + 1).min(now.width - 1)];
+            let rise = (right - u).powi(2) + (below[x] - u).powi(2);
+            let well = (u * (1.0 - u)).powi(2);
+            length += f64::from(SEAM / 2.0 * rise + 2.0 / SEAM * well);
+        }
+    }
+    far / 2.0 + seam * length / (s * s) as f64
+}
+
+/// Part of full ink from which a pixel is full.
+const FULL: f32 = 0.85;
+/// Strokes are thin where less than this part of the ink lies a pixel or more inside them.
+const INSIDE: f64 = 0.6;
+
+/// Whether most of the ink lies in strokes of a few pixels.
+pub(super) fn is_thin(seen: &Plane, amount: f64) -> bool {
+    let (w, h) = (seen.width, seen.height);
+    let full = FULL * amount as f32;
+    let (mut inside, mut all) = (0.0, 0.0);
+    for y in 1..h.saturating_sub(1) {
+        let rows = [seen.row(y - 1), seen.row(y), seen.row(y + 1)];
+        for x in 1..w.saturating_sub(1) {
+            all += f64::from(rows[1][x].max(0.0)) / amount;
+            let whole = rows
+                .iter()
+                .all(|r| r[x - 1..=x + 1].iter().all(|&v| v > full));
+            inside += f64::from(u8::from(whole));
+        }
+    }
+    inside < INSIDE * all
+}
+
+/// Parts of full ink between which a pixel is a mix, the least share of edges that have one, and
+/// the fewest different mixes of a soft edge.
+const MIXED: std::ops::Range<f32> = 0.15..0.85;
+const LEAST_MIXED: f64 = 0.1;
+const FEWEST_MIXES: usize = 6;
+
+/// Whether pixels are one tone or the other, or were rounded to a few tones: edges are steps.
+pub(super) fn is_hard(seen: &Plane, amount: f64) -> bool {
+    let part = |v: f32| v / amount as f32;
+    let (mut mixed, mut mixes) = (0usize, [false; 256]);
+    for v in seen.values.iter().filter(|v| MIXED.contains(&part(**v))) {
+        mixed += 1;
+        mixes[(part(*v) * 255.0) as usize] = true;
+    }
+    let steps: usize = (0..seen.height)
+        .map(|y| {
+            let pairs = seen.row(y).windows(2);
+            pairs
+                .filter(|p| (part(p[0]) > 0.5) != (part(p[1]) > 0.5))
+                .count()
+        })
+        .sum();
+    let different = mixes.iter().filter(|m| **m).count();
+    (mixed as f64) < LEAST_MIXED * steps as f64 || different < FEWEST_MIXES
+}
+
+/// How far what is painted lies from what is seen.
+fn difference(painted: &Plane, seen: &Plane, amount: f32, rounded: f64) -> Plane {
+    let pairs = painted.values.iter().zip(&seen.values);
+    let off = Plane {
+        values: pairs.map(|(p, s)| p - s / amount).collect(),
+        ..*painted
+    };
+    if rounded > 0.0 {
+        off.blurred(rounded).blurred(rounded)
+    } else {
+        off
+    }
+}
+
+/// The amount for which what is painted comes nearest to what is seen, by least squares.
+fn fuller(painted: &Plane, seen: &Plane, amount: f64, most: f64) -> f64 {
+    let (mut cross, mut square) = (0.0, 0.0);
+    for (&p, &s) in painted.values.iter().zip(&seen.values) {
+        cross += f64::from(p) * f64::from(s);
+        square += f64::from(p) * f64::from(p);
+    }
+    if square <= 0.0 {
+        return amount;
+    }
+    let wanted = cross / square;
+    (amount + FURTHER * (wanted - amount)).clamp(0.2 * most, most)
+}
+
+/// The spread beside the one in force with which what is painted comes nearest to what is seen, and
+/// what is painted with it.
+fn sharper(area: &Plane, painted: Plane, seen: &Plane, amount: f64, spread: f64) -> (f64, Plane) {
+    let far = |painted: &Plane| -> f64 {
+        let pairs = painted.values.iter().zip(&seen.values);
+        pairs
+            .map(|(&p, &s)| (f64::from(p) - f64::from(s) / amount).powi(2))
+            .sum()
+    };
+    let mut best = (far(&painted), spread, painted);
+    for other in [spread - SPREAD_STEP, spread + SPREAD_STEP] {
+        if !SPREADS.contains(&other) {
+            continue;
+        }
+        let painted = area.blurred(other);
+        let off = far(&painted);
+        if off < best.0 {
+            best = (off, other, painted);
+        }
+    }
+    (best.1, best.2)
+}
+
+impl Work {
+    /// Everything but flat places.
+    fn of(seen: &Plane, given: Given) -> Self {
+        let (w, h) = (seen.width, seen.height);
+        let flat = (FLAT * given.amount as f32).max(4.0 * given.grain as f32);
+        let edge: Vec<bool> = (0..w * h)
+            .into_par_iter()
+            .map(|i| {
+                let (x, y) = (i % w, i / w);
+                let own = seen.values[i];
+                let right = if x + 1 < w { seen.values[i + 1] } else { own };
+                let down = if y + 1 < h { seen.values[i + w] } else { own };
+                let part = own / given.amount as f32;
+                (right - own).abs() > flat
+                    || (down - own).abs() > flat
+                    || (0.25..0.75).contains(&part)
+            })
+            .collect();
+        let stretches = (0..h)
+            .into_par_iter()
+            .map(|y| {
+                let rows = y.saturating_sub(AROUND)..(y + AROUND + 1).min(h);
+                let mut near = vec![false; w];
+                for row in rows {
+                    for x in 0..w {
+                        if edge[row * w + x] {
+                            near[x.saturating_sub(AROUND)..(x + AROUND + 1).min(w)].fill(true);
+                        }
+                    }
+                }
+                let mut found = Vec::new();
+                let mut x = 0;
+                while x < w {
+                    let from = x;
+                    while x < w && near[x] {
+                        x += 1;
+                    }
+                    if x > from {
+                        found.push((from, x));
+                    }
+                    x += 1;
+                }
+                found
+            })
+            .collect();
+        Self { stretches }
+    }
+
+    /// Makes everything beside it wholly ink or wholly ground.
+    fn settle(&self, cover: &mut Plane, seen: &Plane, s: usize, amount: f32) {
+        let width = cover.width;
+        cover
+            .values
+            .par_chunks_mut(width * s)
+            .zip(&self.stretches)
+            .enumerate()
+            .for_each(|(y, (rows, stretches))| {
+                let seen = seen.row(y);
+                for row in rows.chunks_mut(width) {
+                    let mut from = 0;
+                    for &(start, end) in stretches.iter().chain([&(seen.len(), seen.len())]) {
+                        for x in from..start {
+                            let whole = f32::from(u8::from(seen[x] > 0.5 * amount));
+                            row[x * s..(x + 1) * s].fill(whole);
+                        }
+                        from = end;
+                    }
+                }
+            });
+    }
+
+    /// How far what is painted lies from what is seen in these places, root mean square.
+    fn rough(&self, painted: &Plane, seen: &Plane, amount: f64) -> f64 {
+        let (mut sum, mut count) = (0.0, 0u32);
+        for (y, stretches) in self.stretches.iter().enumerate() {
+            for &(start, end) in stretches {
+                let pairs = painted.row(y)[start..end]
+                    .iter()
+                    .zip(&seen.row(y)[start..end]);
+                for (&p, &s) in pairs {
+                    sum += (f64::from(p) - f64::from(s) / amount).powi(2);
+                    count += 1;
+                }
+            }
+        }
+        (sum / f64::from(count.max(1))).sqrt()
+    }
+
+    /// Where the cover is heading, and the area of ink in each pixel there.
+    fn look_ahead(
+        &self,
+        now: &Plane,
+        before: &Plane,
+        momentum: f32,
+        s: usize,
+        ahead: &mut Plane,
+        area: &mut Plane,
+    ) {
+        let (width, w) = (now.width, area.width);
+        let part = 1.0 / (s * s) as f32;
+        let rows = ahead.values.par_chunks_mut(width * s);
+        rows.zip(area.values.par_chunks_mut(w))
+            .zip(&self.stretches)
+            .enumerate()
+            .for_each(|(y, ((ahead, area), stretches))| {
+                for &(start, end) in stretches {
+                    area[start..end].fill(0.0);
+                    for k in 0..s {
+                        let own = k * width + start * s..k * width + end * s;
+                        let from = y * s * width;
+                        let all = from + own.start..from + own.end;
+                        let to = &mut ahead[own];
+                        let pairs = now.values[all.clone()].iter().zip(&before.values[all]);
+                        for (to, (now, before)) in to.iter_mut().zip(pairs) {
+                            *to = now + momentum * (now - before);
+                        }
+                        let sums = area[start..end].iter_mut().zip(to.chunks_exact(s));
+                        for (sum, fine) in sums {
+                            *sum += fine.iter().sum::<f32>() * part;
+                        }
+                    }
+                }
+            });
+    }
+
+    /// One step down from where the cover was heading, into `next`.
+    fn descend(
+        &self,
+        ahead: &Plane,
+        off: &Plane,
+        step: f32,
+        seam: f32,
+        s: usize,
+        next: &mut Plane,
+    ) {
+        let (width, height) = (ahead.width, ahead.height);
+        let rows = next.values.par_chunks_mut(width * s);
+        rows.zip(&self.stretches)
+            .enumerate()
+            .for_each(|(y, (next, stretches))| {
+                let off = off.row(y);
+                let mut pulls = vec![0.0f32; width];
+                for &(start, end) in stretches {
+                    for x in start..end {
+                        pulls[x * s..(x + 1) * s].fill(off[x]);
+                    }
+                }
+                for k in 0..s {
+                    let row = y * s + k;
+                    let own = ahead.row(row);
+                    let above = ahead.row(row.saturating_sub(1));
+                    let below = ahead.row((row + 1).min(height - 1));
+                    let out = &mut next[k * width..(k + 1) * width];
+                    for &(start, end) in stretches {
+                        // The outermost steps of a row have a neighbour on one side only.
+                        let (from, to) = (start * s, end * s);
+                        let inner = from.max(1)..to.min(width - 1);
+                        let stretch = Stretch {
+                            own: &own[inner.clone()],
+                            left: &own[inner.start - 1..inner.end - 1],
+                            right: &own[inner.start + 1..inner.end + 1],
+                            above: &above[inner.clone()],
+                            below: &below[inner.clone()],
+                            pull: &pulls[inner.clone()],
+                        };
+                        stretch.descend(step, seam, &mut out[inner]);
+                        if from == 0 {
+                            out[0] = out[1];
+                        }
+                        if to == width {
+                            out[width - 1] = out[width - 2];
+                        }
+                    }
+                }
+            });
+    }
+}
+
+/// A stretch of one row of the cover, with its neighbours and what pulls at it.
+struct Stretch<'a> {
+    own: &'a [f32],
+    left: &'a [f32],
+    right: &'a [f32],
+    above: &'a [f32],
+    below: &'a [f32],
+    pull: &'a [f32],
+}
+
+impl Stretch<'_> {
+    /// One step down, into `out`.
+    fn descend(&self, step: f32, seam: f32, out: &mut [f32]) {
+        let n = out.len();
+        let (own, pull) = (&self.own[..n], &self.pull[..n]);
+        let (left, right) = (&self.left[..n], &self.right[..n]);
+        let (above, below) = (&self.above[..n], &self.below[..n]);
+        for at in 0..n {
+            let u = own[at];
+            let bend = left[at] + right[at] + above[at] + below[at] - 4.0 * u;
+            let well = 4.0 / SEAM * u * (1.0 - u) * (1.0 - 2.0 * u);
+            let slope = pull[at] + seam * (well - SEAM * bend);
+            out[at] = (u - step * slope).clamp(0.0, 1.0);
+        }
+    }
+}

@@ -1,0 +1,227 @@
+//! A plane of numbers, and what is done with one: blurred, binned, enlarged.
+
+use rayon::prelude::*;
+
+/// Numbers in rows from the top.
+///
+/// # Guarantees
+/// `values.len() == width · height`.
+#[derive(Clone, Debug)]
+pub(crate) struct Plane {
+    /// Numbers in a row.
+    pub width: usize,
+    /// Rows.
+    pub height: usize,
+    /// The numbers.
+    pub values: Vec<f32>,
+}
+
+impl Plane {
+    /// All of one value.
+    pub(crate) fn filled(width: usize, height: usize, value: f32) -> Self {
+        Self {
+            width,
+            height,
+            values: vec![value; width * height],
+        }
+    }
+
+    /// The same size, every number changed.
+    pub(crate) fn map(&self, change: impl Fn(f32) -> f32 + Sync) -> Self {
+        Self {
+            values: self.values.par_iter().map(|&v| change(v)).collect(),
+            ..*self
+        }
+    }
+
+    /// One row.
+    pub(crate) fn row(&self, y: usize) -> &[f32] {
+        &self.values[y * self.width..(y + 1) * self.width]
+    }
+
+    /// The value at a place between four numbers, whose own places are whole; beyond the outermost
+    /// theirs.
+    pub(crate) fn between(&self, x: f32, y: f32) -> f32 {
+        let near = |v: f32, n: usize| {
+            let v = v.clamp(0.0, (n - 1) as f32);
+            let low = (v as usize).min(n.saturating_sub(2));
+            (low, (low + 1).min(n - 1), v - low as f32)
+        };
+        let (x0, x1, u) = near(x, self.width);
+        let (y0, y1, v) = near(y, self.height);
+        let row = |y: usize| self.row(y)[x0] * (1.0 - u) + self.row(y)[x1] * u;
+        row(y0) * (1.0 - v) + row(y1) * v
+    }
+
+    /// Blurred by a Gaussian, standard deviation in steps of the plane; beyond the border the
+    /// outermost numbers go on.
+    pub(crate) fn blurred(&self, sigma: f64) -> Self {
+        let taps = taps(sigma);
+        if taps.len() == 1 {
+            return self.clone();
+        }
+        let (w, h, reach) = (self.width, self.height, taps.len() / 2);
+        let mut along = vec![0.0; w * h];
+        along.par_chunks_mut(w).enumerate().for_each(|(y, out)| {
+            let row = self.row(y);
+            let mut wide = Vec::with_capacity(w + 2 * reach);
+            wide.resize(reach, row[0]);
+            wide.extend_from_slice(row);
+            wide.resize(w + 2 * reach, row[w - 1]);
+            for (k, &tap) in taps.iter().enumerate() {
+                for (o, v) in out.iter_mut().zip(&wide[k..]) {
+                    *o += tap * v;
+                }
+            }
+        });
+        let mut values = vec![0.0; w * h];
+        values.par_chunks_mut(w).enumerate().for_each(|(y, out)| {
+            for (k, &tap) in taps.iter().enumerate() {
+                let from = (y + k).saturating_sub(reach).min(h - 1);
+                for (o, v) in out.iter_mut().zip(&along[from * w..(from + 1) * w]) {
+                    *o += tap * v;
+                }
+            }
+        });
+        Self { values, ..*self }
+    }
+
+    /// What enlarging by [`Self::enlarged`] and binning again takes away, put back once.
+    pub(crate) fn sharpened(&self) -> Self {
+        const TIMES: usize = 3;
+        let again = self.enlarged(TIMES).binned(TIMES);
+        let pairs = self.values.iter().zip(&again.values);
+        Self {
+            values: pairs.map(|(own, again)| 2.0 * own - again).collect(),
+            ..*self
+        }
+    }
+
+    /// Means of squares of `side` × `side`; both sides of the plane are multiples of it, or what is
+    /// over is left out.
+    pub(crate) fn binned(&self, side: usize) -> Self {
+        let (width, height) = (self.width / side, self.height / side);
+        let mut values = vec![0.0; width * height];
+        let part = 1.0 / (side * side) as f32;
+        values
+            .par_chunks_mut(width.max(1))
+            .enumerate()
+            .for_each(|(y, out)| {
+                for row in 0..side {
+                    let from = self.row(y * side + row);
+                    for (o, v) in out.iter_mut().zip(from.chunks_exact(side)) {
+                        *o += v.iter().sum::<f32>() * part;
+                    }
+                }
+            });
+        Self {
+            width,
+            height,
+            values,
+        }
+    }
+
+    /// Enlarged `times` by the cubic of Keys 1981, "Cubic convolution interpolation for digital
+    /// image processing" (IEEE Trans. ASSP 29(6) 1153–1160), a = −½.
+    pub(crate) fn enlarged(&self, times: usize) -> Self {
+        if times == 1 {
+            return self.clone();
+        }
+        let (w, h) = (self.width, self.height);
+        let weights: Vec<(isize, [f32; 4])> = (0..times).map(|k| keys(k, times)).collect();
+        let mut wide = vec![0.0; w * times * h];
+        wide.par_chunks_mut(w * times)
+            .enumerate()
+            .for_each(|(y, out)| {
+                let row = self.row(y);
+                let at = |x: isize| row[x.clamp(0, w as isize - 1) as usize];
+                for (x, out) in out.chunks_exact_mut(times).enumerate() {
+                    for (o, (from, weights)) in out.iter_mut().zip(&weights) {
+                        let first = x as isize + from;
+                        *o = (0..4).map(|n| weights[n] * at(first + n as isize)).sum();
+                    }
+                }
+            });
+        let width = w * times;
+        let mut values = vec![0.0; width * h * times];
+        values
+            .par_chunks_mut(width)
+            .enumerate()
+            .for_each(|(y, out)| {
+                let (from, weights) = &weights[y % times];
+                for (n, &weight) in weights.iter().enumerate() {
+                    let row = (y / times) as isize + from + n as isize;
+                    let row = row.clamp(0, h as isize - 1) as usize;
+                    let row = &wide[row * width..(row + 1) * width];
+                    for (o, v) in out.iter_mut().zip(row) {
+                        *o += weight * v;
+                    }
+                }
+            });
+        Self {
+            width,
+            height: h * times,
+            values,
+        }
+    }
+}
+
+/// Where the four numbers begin that make the `k`-th of `times` within one, and their weights.
+fn keys(k: usize, times: usize) -> (isize, [f32; 4]) {
+    let at = (k as f64 + 0.5) / times as f64 - 0.5;
+    let from = at.floor();
+    let t = at - from;
+    let near = |d: f64| ((1.5 * d - 2.5) * d) * d + 1.0;
+    let far = |d: f64| ((-0.5 * d + 2.5) * d - 4.0) * d + 2.0;
+    let weights = [far(t + 1.0), near(t), near(1.0 - t), far(2.0 - t)];
+    (from as isize - 1, weights.map(|w| w as f32))
+}
+
+/// Standard deviation below which a blur does nothing.
+const NO_BLUR: f64 = 0.12;
+
+/// A Gaussian's share of each step, its own weight in the middle; they add up to 1.
+fn taps(sigma: f64) -> Vec<f32> {
+    if sigma < NO_BLUR {
+        return vec![1.0];
+    }
+    let reach = (3.0 * sigma).ceil() as i32;
+    let weight = |k: i32| (-0.5 * (f64::from(k) / sigma).powi(2)).exp();
+    let sum: f64 = (-reach..=reach).map(weight).sum();
+    (-reach..=reach).map(|k| (weight(k) / sum) as f32).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn blurring_keeps_the_sum_and_spreads_by_its_deviation() {
+        let mut plane = Plane::filled(41, 41, 0.0);
+        plane.values[20 * 41 + 20] = 1.0;
+        let blurred = plane.blurred(2.0);
+        let sum: f32 = blurred.values.iter().sum();
+        assert!((sum - 1.0).abs() < 1e-4);
+        let spread: f32 = (0..41)
+            .map(|x| (x as f32 - 20.0).powi(2) * (0..41).map(|y| blurred.row(y)[x]).sum::<f32>())
+            .sum();
+        assert!((spread - 4.0).abs() < 0.1, "{spread}");
+    }
+
+    #[test]
+    fn a_slope_is_enlarged_exactly_and_binned_back() {
+        let slope = Plane {
+            width: 12,
+            height: 8,
+            values: (0..96)
+                .map(|i| (i % 12) as f32 * 2.0 + (i / 12) as f32)
+                .collect(),
+        };
+        let back = slope.enlarged(3).binned(3);
+        for y in 2..6 {
+            for x in 2..10 {
+                assert!((back.row(y)[x] - slope.row(y)[x]).abs() < 1e-4);
+            }
+        }
+    }
+}

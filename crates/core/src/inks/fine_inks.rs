@@ -1,0 +1,277 @@
+//! Several inks of a small picture, parted finer than its pixels.
+//!
+//! The inks are sought in the picture enlarged: what is one pixel wide has flat places there. The
+//! labels found so begin a descent to the covers that explain the picture itself
+//! ([`crate::fine::Mixture`]).
+
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+use crate::fine::{Covers, Mixture, Plane, Value};
+use crate::inks::flat::{Cells, Colour, SAME_ADDED};
+use crate::inks::label::Canvas;
+use crate::inks::mixes::{Place, Values, place_of_ink};
+use crate::inks::separate::Parted;
+use crate::inks::{EdgeField, InkReason, Mixes, Rgb, difference, label, strokes};
+use crate::limits;
+use crate::picture::Picture;
+use crate::stop::{Stop, Stopped};
+
+/// A picture of several inks with so many pixels is parted as it is.
+const LARGE: usize = 180_000;
+
+/// Fine steps in a pixel for a picture; 1 where it is large enough as it is.
+pub(super) fn scale(picture: &Picture) -> usize {
+    let pixels = picture.pixels().len();
+    match pixels {
+        0..60_000 => 4,
+        60_000..100_000 => 3,
+        100_000..LARGE => 2,
+        _ => 1,
+    }
+}
+
+/// The planes of some values of a picture.
+fn planes(all: &[[u8; 4]], width: usize) -> [Plane; 4] {
+    std::array::from_fn(|c| Plane {
+        width,
+        height: all.len() / width,
+        values: all.iter().map(|p| f32::from(p[c])).collect(),
+    })
+}
+
+/// A picture `times` as large, what its file stored with it.
+pub(super) fn enlarged(picture: &Picture, times: usize) -> Picture {
+    let larger = |all: &[[u8; 4]]| -> Vec<[u8; 4]> {
+        let planes = planes(all, picture.width() as usize).map(|p| p.enlarged(times));
+        let value = |v: f32| v.round().clamp(0.0, 255.0) as u8;
+        let [a, b, c, d] = planes.map(|p| p.values);
+        let colours = a.into_par_iter().zip(b).zip(c).zip(d);
+        colours
+            .map(|(((a, b), c), d)| [value(a), value(b), value(c), value(d)])
+            .collect()
+    };
+    let times = times as u32;
+    let (w, h) = (picture.width() * times, picture.height() * times);
+    let large = picture.resampled(w, h, larger(picture.pixels()));
+    match picture.stored() {
+        Some(stored) => {
+            let kept = large.clone().with_stored(larger(&stored));
+            kept.unwrap_or(large)
+        }
+        None => large,
+    }
+}
+
+/// Least share of the picture that must lie on flat colours.
+const LEAST_FLAT: f64 = 0.04;
+/// What the chroma of a file is worth that stores it coarser than luma, as most JPEG do.
+const STORED_CHROMA: f32 = 0.5;
+/// Weight of the seam, more of it for each level of grain, and for what compression leaves.
+const SEAM: f32 = 0.06;
+const SEAM_GRAIN: f32 = 0.02;
+const SEAM_STORED: f32 = 0.04;
+/// Inks that strokes may add.
+const MOST_STROKES: usize = 4;
+
+/// Inks and labels to begin with: flat places, the strokes between them, and every fine step given
+/// to the likeliest; `None` where there are no two inks, or no strokes between them.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub(super) fn first(
+    calm: &Picture,
+    scale: usize,
+    asked: Option<usize>,
+    added: &[Rgb],
+    grain: f64,
+    stop: &Stop,
+) -> Result<Option<First>, Stopped> {
+    let opaque = calm.pixels().iter().all(|p| p[3] == 255);
+    if !opaque {
+        return Ok(None);
+    }
+    let large = enlarged(calm, scale);
+    stop.check()?;
+    // Soft edges rise slowly in a picture that was enlarged: what is flat is so a pixel away.
+    let cells = Cells::gather(&large, grain.min(2.0), scale.min(3));
+    let found = cells.flat_colours(asked);
+    let mut colours = found.colours;
+    for &colour in added {
+        let known = |c: &Colour| difference(c.0, colour) < SAME_ADDED;
+        if colours.len() < *limits::INKS.end() && !colours.iter().any(known) {
+            colours.push((colour, false));
+        }
+    }
+    if colours.is_empty() || found.share < LEAST_FLAT {
+        return Ok(None);
+    }
+    stop.check()?;
+    let (own, far) = (calm.stored(), large.stored());
+    let small = Canvas::of(calm, own.as_ref());
+    let wide = Canvas::of(&large, far.as_ref());
+    let chroma = if own.is_some() { STORED_CHROMA } else { 1.0 };
+    let places: Vec<Place> = label::places(&colours)
+        .into_iter()
+        .map(|[y, b, r, a]| [y, chroma * b, chroma * r, a])
+        .collect();
+    let seeds = label::seeds(&cells, &colours);
+    let ground = strokes::Ground {
+        chroma,
+        canvas: &small,
+        large: &wide,
+        scale,
+        solid: &places,
+        seeds,
+        grain: grain as f32,
+    };
+    let most = asked
+        .unwrap_or(colours.len() + MOST_STROKES)
+        .max(colours.len());
+    let found_strokes = ground.strokes(most);
+    // Nothing but wide areas: their edges are placed as well without it.
+    if !found_strokes.thin {
+        return Ok(None);
+    }
+    colours.extend(
+        found_strokes
+            .inks
+            .iter()
+            .map(|&p| (rgb_of(p, chroma), false)),
+    );
+    if colours.len() < 2 {
+        return Ok(None);
+    }
+    let count = colours.len();
+    let reason = match asked {
+        Some(asked) => InkReason::Asked {
+            asked,
+            found: count,
+        },
+        None => InkReason::Flat {
+            count,
+            share: found.share,
+        },
+    };
+    let covers = found_strokes.covers.iter();
+    let begin = covers.map(|c| (c.ink, c.other, c.part)).collect();
+    let parted = Parted {
+        labels: Vec::new(),
+        size: (wide.width, wide.height),
+        detail: scale as f64,
+        scatter: 0.0,
+        rough: 0.0,
+        field: EdgeField::Colours {
+            pixels: Arc::default(),
+            mixes: Mixes::new(&label::places(&colours), Values::Premultiplied),
+        },
+        inks: colours,
+        reason,
+    };
+    Ok(Some(First { parted, begin }))
+}
+
+/// A picture parted but for its labels, and what every fine step holds to begin with: two inks, and
+/// the part of the first.
+pub(super) struct First {
+    parted: Parted<Colour>,
+    begin: Vec<(u8, u8, f32)>,
+}
+
+/// A place as a colour.
+fn rgb_of([y, cb, cr, _]: Place, chroma: f32) -> Rgb {
+    // The inverse of the place of a colour: chroma weighs half there.
+    let (cb, cr) = (2.0 * cb / chroma, 2.0 * cr / chroma);
+    let (b, r) = (y + 1.772 * cb, y + 1.402 * cr);
+    let g = (y - 0.299 * r - 0.114 * b) / 0.587;
+    Rgb([r, g, b].map(|v| v.round().clamp(0.0, 255.0) as u8))
+}
+
+/// What was parted in the picture enlarged, moved to what the picture itself tells.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub(super) fn refined(
+    picture: &Picture,
+    first: First,
+    scale: usize,
+    grain: f64,
+    stop: &Stop,
+) -> Result<Parted<Colour>, Stopped> {
+    let stored = picture.stored().is_some();
+    let First { parted, begin } = first;
+    let inks: Vec<Value> = label::places(&parted.inks)
+        .into_iter()
+        .map(|p| [p[0], p[1], p[2]])
+        .collect();
+    let mixture = Mixture {
+        seen: seen(picture),
+        inks: &inks,
+        scale,
+        seam: SEAM + SEAM_GRAIN * grain as f32 + if stored { SEAM_STORED } else { 0.0 },
+    };
+    let covers = mixture.solve(&begin, stop)?;
+    Ok(composed(parted, &covers))
+}
+
+/// Luma and weighed chroma of every pixel.
+fn seen(picture: &Picture) -> [Plane; 3] {
+    let (width, height) = (picture.width() as usize, picture.height() as usize);
+    let places: Vec<_> = match picture.stored() {
+        Some(stored) => stored
+            .par_iter()
+            .map(|&p| Values::Stored.place(p))
+            .collect(),
+        None => {
+            let of = |&p: &[u8; 4]| Values::Premultiplied.place(p);
+            picture.pixels().par_iter().map(of).collect()
+        }
+    };
+    std::array::from_fn(|c| Plane {
+        width,
+        height,
+        values: places.iter().map(|p| p[c]).collect(),
+    })
+}
+
+/// Labels and edges by the covers: a picture mixed of the inks themselves.
+fn composed(parted: Parted<Colour>, covers: &Covers) -> Parted<Colour> {
+    let colours: Vec<[f32; 3]> = parted
+        .inks
+        .iter()
+        .map(|(colour, _)| colour.0.map(f32::from))
+        .collect();
+    let mixed = |parts: &[f32]| {
+        let value = |c: usize| {
+            let sum: f32 = parts.iter().zip(&colours).map(|(p, own)| p * own[c]).sum();
+            sum.round().clamp(0.0, 255.0) as u8
+        };
+        [value(0), value(1), value(2), 255]
+    };
+    let most = |parts: &[f32]| {
+        let all = (0u8..).zip(parts);
+        let best = all.fold(
+            (0, -1.0),
+            |best, (k, &p)| if p > best.1 { (k, p) } else { best },
+        );
+        best.0
+    };
+    let parts = covers.parts.par_chunks_exact(covers.inks);
+    let labels = parts.clone().map(most).collect();
+    let pixels = Arc::new(parts.map(mixed).collect());
+    let places: Vec<_> = parted
+        .inks
+        .iter()
+        .map(|&(colour, clear)| place_of_ink(colour, clear))
+        .collect();
+    Parted {
+        labels,
+        rough: covers.rough,
+        field: EdgeField::Colours {
+            pixels,
+            mixes: Mixes::new(&places, Values::Premultiplied),
+        },
+        ..parted
+    }
+}

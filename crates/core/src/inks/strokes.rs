@@ -1,0 +1,423 @@
+//! Strokes: inks that are nowhere flat, found by where their grounds point, and first labels.
+//!
+//! ```text
+//!     ground ●──·──·─·──► ◌ ◄──·──·──● another ground     colours of a thin stroke lie on the way from
+//!                         the stroke's own colour          its ground to its own, and may end before
+//! ```
+//!
+//! Flat places tell the solid inks. A pixel that no mix of the solid inks around it explains belongs to a stroke
+//! too thin to be flat. On each ground the colours of such pixels point in a direction: at a solid
+//! ink from elsewhere in the picture, at the place where two grounds' directions meet, or, failing
+//! both, as far as they go. Own method.
+
+use rayon::prelude::*;
+
+use crate::inks::label::{Canvas, OPEN, bit, inks_of, unexplained_sq};
+use crate::inks::mixes::{Place, distance_sq, mix};
+
+/// A colour this far from every mix of the solid inks around is not explained by them, 0 to 255,
+/// and more for each level of grain.
+const OFF: f32 = 26.0;
+const OFF_GRAIN: f32 = 3.0;
+/// Pixels around a place whose solid inks may be mixed in it; doubled until there is one.
+const AROUND: usize = 3;
+/// Colours within this angle (its cosine) of a direction lie along it, or this near to it.
+const ALONG: f32 = 0.94;
+const BESIDE: f32 = 16.0;
+/// Part of the farthest colours that give a direction, and the part within which it ends.
+const FARTHEST: f64 = 0.15;
+const END: f64 = 0.96;
+/// Pixels that a stroke's ink has at least, and their least share of the picture.
+const LEAST_PIXELS: usize = 16;
+const LEAST_SHARE: f64 = 0.0008;
+/// Directions that one ground may have.
+const MOST_DIRECTIONS: usize = 4;
+/// A direction points at a colour that it passes this near, 0 to 255, or this part of the way.
+const POINTS_AT: f32 = 20.0;
+const POINTS_PART: f32 = 0.13;
+/// Two directions meet where they pass each other this near, this many times as far as they go.
+const MEET: f32 = 30.0;
+const BEYOND: std::ops::Range<f32> = 0.9..2.2;
+/// What it costs at most that a known ink lies beyond a direction's end.
+const KNOWN: f32 = 8.0;
+/// A direction that passes a known ink nearer than this points straight at it, 0 to 255.
+const STRAIGHT: f32 = 6.0;
+/// What another ink costs.
+const ANOTHER: f32 = 2.0;
+const MEET_STEPS: usize = 13;
+const MEET_STEP: f32 = 0.1;
+/// Colours closer than this are one ink, 0 to 255.
+const SAME: f32 = 30.0;
+/// Solid inks, where they are, and the picture.
+pub(super) struct Ground<'a> {
+    /// The picture, calmed.
+    pub canvas: &'a Canvas<'a>,
+    /// The same enlarged.
+    pub large: &'a Canvas<'a>,
+    /// How many times.
+    pub scale: usize,
+    /// The solid inks.
+    pub solid: &'a [Place],
+    /// Labels of flat places in the picture enlarged; [`OPEN`] elsewhere.
+    pub seeds: Vec<u8>,
+    /// Grain, 0 to 255.
+    pub grain: f32,
+    /// What chroma is worth: less where it is stored coarser than luma, so that thin strokes have
+    /// little of it. The solid inks are given so.
+    pub chroma: f32,
+}
+
+/// The colours of strokes on one ground.
+#[derive(Clone, Copy, Debug)]
+struct Direction {
+    ground: usize,
+    along: Place,
+    /// How far its colours go.
+    end: f32,
+    pixels: usize,
+}
+
+/// Inks of strokes, and what every fine step holds to begin with.
+pub(super) struct Found {
+    /// Inks that are not among the solid ones.
+    pub inks: Vec<Place>,
+    /// Whether there are any strokes.
+    pub thin: bool,
+    /// Of every fine step, the solid inks first.
+    pub covers: Vec<Cover>,
+}
+
+/// What the strokes of one ground are.
+#[derive(Clone, Copy)]
+struct Stroke {
+    ground: usize,
+    ink: usize,
+    /// Part of the ink that its pixels show at most.
+    shows: f32,
+}
+
+impl Ground<'_> {
+    /// Finds the inks of strokes, at most so many, and labels every fine step.
+    pub(super) fn strokes(mut self, most: usize) -> Found {
+        self.unseed();
+        let near = self.near();
+        let directions = self.directions(&near);
+        let (inks, strokes) = self.resolved(directions, most);
+        let covers = self.covers(&near, &inks, &strokes);
+        Found {
+            thin: !strokes.is_empty(),
+            inks: inks[self.solid.len()..].to_vec(),
+            covers,
+        }
+    }
+
+    /// The place of a pixel, its chroma counted as it is worth.
+    fn seen(&self, canvas: &Canvas<'_>, i: usize) -> Place {
+        let [y, b, r, a] = canvas.place(i);
+        [y, self.chroma * b, self.chroma * r, a]
+    }
+
+    /// Takes back what noise and blur made flat half way between inks: it is no place of one.
+    fn unseed(&mut self) {
+        let off = self.off();
+        let kept: Vec<u8> = self
+            .seeds
+            .par_iter()
+            .enumerate()
+            .map(|(i, &l)| {
+                let like = |l: u8| {
+                    let p = self.seen(self.large, i);
+                    distance_sq(p, self.solid[usize::from(l)]) < off * off
+                };
+                if l != OPEN && like(l) { l } else { OPEN }
+            })
+            .collect();
+        self.seeds = kept;
+    }
+
+    fn off(&self) -> f32 {
+        OFF + OFF_GRAIN * self.grain
+    }
+
+    /// The solid inks around every pixel, as bits, and which of them is there most.
+    fn near(&self) -> Vec<(u32, usize)> {
+        let (w, h, s) = (self.canvas.width, self.canvas.height, self.scale);
+        let n = self.solid.len();
+        let own: Vec<Vec<u16>> = (0..w * h)
+            .into_par_iter()
+            .map(|i| {
+                let (x, y) = (i % w * s, i / w * s);
+                let mut count = vec![0; n];
+                for row in y..y + s {
+                    let from = row * w * s + x;
+                    for &l in self.seeds[from..from + s].iter().filter(|&&l| l != OPEN) {
+                        count[usize::from(l)] += 1;
+                    }
+                }
+                count
+            })
+            .collect();
+        (0..w * h)
+            .into_par_iter()
+            .map(|i| {
+                let (x, y) = (i % w, i / w);
+                let mut reach = AROUND;
+                loop {
+                    let mut count = vec![0u32; n];
+                    for y in y.saturating_sub(reach)..(y + reach + 1).min(h) {
+                        for x in x.saturating_sub(reach)..(x + reach + 1).min(w) {
+                            for (c, own) in count.iter_mut().zip(&own[y * w + x]) {
+                                *c += u32::from(*own);
+                            }
+                        }
+                    }
+                    let bits = (0..n)
+                        .filter(|&k| count[k] > 0)
+                        .fold(0, |m, k| m | bit(k as u8));
+                    if bits != 0 || reach > w.max(h) {
+                        let all = count.iter().enumerate();
+                        let most = all.max_by_key(|&(k, c)| (c, std::cmp::Reverse(k)));
+                        return (bits, most.map_or(0, |m| m.0));
+                    }
+                    reach *= 2;
+                }
+            })
+            .collect()
+    }
+
+    /// Where the colours of strokes point from each ground.
+    fn directions(&self, near: &[(u32, usize)]) -> Vec<Direction> {
+        let off = self.off();
+        let unexplained: Vec<(usize, Place)> = near
+            .par_iter()
+            .enumerate()
+            .filter_map(|(i, &(bits, ground))| {
+                let p = self.seen(self.canvas, i);
+                let far = unexplained_sq(p, self.solid, bits) > off * off;
+                far.then(|| (ground, minus(p, self.solid[ground])))
+            })
+            .collect();
+        let least = LEAST_PIXELS.max((LEAST_SHARE * near.len() as f64) as usize);
+        let mut found = Vec::new();
+        for ground in 0..self.solid.len() {
+            let own = unexplained.iter().filter(|u| u.0 == ground).map(|u| u.1);
+            let mut left: Vec<Place> = own.filter(|d| length(*d) > off).collect();
+            for _ in 0..MOST_DIRECTIONS {
+                if left.len() < least {
+                    break;
+                }
+                let along = farthest(&mut left);
+                let lies = |d: &Place| {
+                    let t = dot(*d, along);
+                    t > ALONG * length(*d) || (t > 0.0 && beside(*d, along) < BESIDE)
+                };
+                let (own, others): (Vec<Place>, Vec<Place>) = left.iter().partition(|d| lies(d));
+                let mut reach: Vec<f32> = own.iter().map(|d| dot(*d, along)).collect();
+                left = others;
+                if own.len() < least {
+                    continue;
+                }
+                let at = ((reach.len() - 1) as f64 * END) as usize;
+                let end = *reach.select_nth_unstable_by(at, f32::total_cmp).1;
+                found.push(Direction {
+                    ground,
+                    along,
+                    end,
+                    pixels: own.len(),
+                });
+            }
+        }
+        found.sort_by_key(|d| (std::cmp::Reverse(d.pixels), d.ground));
+        found
+    }
+
+    /// The ink that each direction points at, found one after the other: of the solid ones, those
+    /// found before, and where another direction meets it, the one it points at best.
+    fn resolved(&self, directions: Vec<Direction>, most: usize) -> (Vec<Place>, Vec<Stroke>) {
+        let mut inks = self.solid.to_vec();
+        let mut strokes: Vec<Stroke> = Vec::new();
+        for (n, d) in directions.iter().enumerate() {
+            let known = (0..inks.len())
+                .filter(|&k| k != d.ground)
+                .filter_map(|k| Some((self.points_at(d, inks[k])?, k)))
+                .min_by(|a, b| a.0.total_cmp(&b.0));
+            let others = directions[n + 1..].iter().filter(|o| o.ground != d.ground);
+            let meeting = others
+                .filter_map(|other| self.meeting(d, other))
+                .min_by(|a, b| a.0.total_cmp(&b.0));
+            let ink = match (known, meeting) {
+                (Some((off, ink)), other) if other.is_none_or(|m| off <= m.0 + ANOTHER) => ink,
+                (_, other) => {
+                    let colour = other.map_or_else(|| self.at(d, d.end), |m| m.1);
+                    let same = |&k: &Place| distance_sq(k, colour) < SAME * SAME;
+                    match inks.iter().position(same) {
+                        Some(ink) if ink != d.ground => ink,
+                        None if inks.len() < most.min(30) => {
+                            inks.push(colour);
+                            inks.len() - 1
+                        }
+                        _ => continue,
+                    }
+                }
+            };
+            strokes.push(self.stroke(d, ink, inks[ink]));
+        }
+        (inks, strokes)
+    }
+
+    fn at(&self, d: &Direction, t: f32) -> Place {
+        std::array::from_fn(|c| self.solid[d.ground][c] + t * d.along[c])
+    }
+
+    fn stroke(&self, d: &Direction, ink: usize, place: Place) -> Stroke {
+        let whole = distance_sq(place, self.solid[d.ground]).sqrt();
+        Stroke {
+            ground: d.ground,
+            ink,
+            shows: (d.end / whole.max(1.0)).min(1.0),
+        }
+    }
+
+    /// How badly a direction points at an ink, which may lie beyond its end; `None` where it does not.
+    fn points_at(&self, d: &Direction, ink: Place) -> Option<f32> {
+        let to = minus(ink, self.solid[d.ground]);
+        let (t, off) = (dot(to, d.along), beside(to, d.along));
+        let points = t > 0.85 * d.end && off < POINTS_AT.max(POINTS_PART * t);
+        points.then(|| {
+            if off < STRAIGHT {
+                0.0
+            } else {
+                off + beyond(t / d.end).min(KNOWN)
+            }
+        })
+    }
+
+    /// Where two directions pass each other, and how badly; `None` where they do not. They may be
+    /// nearly parallel, so the place is sought near where their colours end.
+    fn meeting(&self, a: &Direction, b: &Direction) -> Option<(f32, Place)> {
+        let steps = |d: &Direction| {
+            let times = (0..=MEET_STEPS).map(|k| BEYOND.start + MEET_STEP * k as f32);
+            times
+                .map(|times| (times, self.at(d, times * d.end)))
+                .collect::<Vec<_>>()
+        };
+        let (own, others) = (steps(a), steps(b));
+        let pairs = own.iter().flat_map(|p| others.iter().map(move |q| (p, q)));
+        let best = pairs
+            .map(|((s, p), (t, q))| {
+                let apart = distance_sq(*p, *q).sqrt();
+                let middle: Place = std::array::from_fn(|c| (p[c] + q[c]) / 2.0);
+                (apart / 2.0 + beyond(s.max(*t)), apart, middle)
+            })
+            .min_by(|a, b| a.0.total_cmp(&b.0))?;
+        (best.1 < MEET).then_some((best.0, best.2))
+    }
+
+    /// What every fine step holds to begin with.
+    fn covers(&self, near: &[(u32, usize)], inks: &[Place], strokes: &[Stroke]) -> Vec<Cover> {
+        let (w, s) = (self.canvas.width, self.scale);
+        let off = self.off();
+        (0..self.seeds.len())
+            .into_par_iter()
+            .map(|i| {
+                let p = self.seen(self.large, i);
+                let seed = self.seeds[i];
+                if seed != OPEN {
+                    return Cover::whole(seed);
+                }
+                let (x, y) = (i % (w * s) / s, i / (w * s) / s);
+                let bits = near[y * w + x].0;
+                let (solid, unexplained) = of_solid(p, inks, bits);
+                let mut best = (solid, unexplained);
+                if unexplained < 0.2 * off * off {
+                    return solid;
+                }
+                for stroke in strokes.iter().filter(|t| bits & bit(t.ground as u8) != 0) {
+                    let known = stroke.ink < self.solid.len() && bits & bit(stroke.ink as u8) != 0;
+                    let (part, beside) = mix(p, inks[stroke.ink], inks[stroke.ground]);
+                    if !known && beside < best.1 {
+                        let part = (part / stroke.shows).min(1.0);
+                        let (ink, other) = (stroke.ink as u8, stroke.ground as u8);
+                        best = (Cover { ink, other, part }, beside);
+                    }
+                }
+                best.0
+            })
+            .collect()
+    }
+}
+
+/// What a fine step holds to begin with: a part of one ink, the rest of another.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Cover {
+    pub ink: u8,
+    pub other: u8,
+    /// Part of the first, 0 to 1.
+    pub part: f32,
+}
+
+impl Cover {
+    fn whole(ink: u8) -> Self {
+        Self {
+            ink,
+            other: ink,
+            part: 1.0,
+        }
+    }
+}
+
+/// The likeliest mix of solid inks, and the squared distance from it.
+fn of_solid(p: Place, inks: &[Place], bits: u32) -> (Cover, f32) {
+    let mut best = (Cover::whole(0), f32::INFINITY);
+    for a in inks_of(bits) {
+        let own = distance_sq(p, inks[usize::from(a)]);
+        if own < best.1 {
+            best = (Cover::whole(a), own);
+        }
+        for b in inks_of(bits & !(bit(a) | (bit(a) - 1))) {
+            let (part, beside) = mix(p, inks[usize::from(a)], inks[usize::from(b)]);
+            if beside < best.1 {
+                let (ink, other) = (a, b);
+                best = (Cover { ink, other, part }, beside);
+            }
+        }
+    }
+    best
+}
+
+/// What it costs that a colour lies so many times as far as any pixel shows.
+fn beyond(times: f32) -> f32 {
+    30.0 * (times - 1.1).max(0.0)
+}
+
+fn minus(a: Place, b: Place) -> Place {
+    std::array::from_fn(|c| a[c] - b[c])
+}
+
+fn dot(a: Place, b: Place) -> f32 {
+    a.iter().zip(b).map(|(a, b)| a * b).sum()
+}
+
+fn length(d: Place) -> f32 {
+    dot(d, d).sqrt()
+}
+
+/// How far a colour lies from a line through nought.
+fn beside(d: Place, along: Place) -> f32 {
+    let t = dot(d, along);
+    (dot(d, d) - t * t).max(0.0).sqrt()
+}
+
+/// The direction in which the farthest of some colours lie.
+fn farthest(all: &mut [Place]) -> Place {
+    all.sort_unstable_by(|a, b| length(*b).total_cmp(&length(*a)));
+    let count = ((all.len() as f64 * FARTHEST) as usize)
+        .max(3)
+        .min(all.len());
+    let middle: Place = std::array::from_fn(|c| {
+        let mut values: Vec<f32> = all[..count].iter().map(|d| d[c]).collect();
+        *values.select_nth_unstable_by(count / 2, f32::total_cmp).1
+    });
+    let own = length(middle).max(1e-6);
+    middle.map(|v| v / own)
+}
