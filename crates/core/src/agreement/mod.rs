@@ -24,7 +24,7 @@ use crate::picture::Picture;
 use crate::shapes::Design;
 
 /// Larger pictures are compared in a reduced copy, px.
-const MOST_PX: u64 = 700_000;
+const MOST_PX: u64 = 300_000;
 /// Softness tried, px.
 const SPREADS: [f64; 6] = [0.0, 0.4, 0.8, 1.2, 1.8, 2.6];
 /// A difference below this part of the contrast is the picture's own unevenness, beside the grain.

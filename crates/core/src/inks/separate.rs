@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
+use crate::fine;
 use crate::inks::mixes::Values;
 use crate::inks::{
     Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, difference, enlarged, fine_inks,
@@ -114,6 +115,10 @@ fn finer(
     noise: f64,
     stop: &Stop,
 ) -> Result<Option<(Parted<flat::Colour>, f64)>, Stopped> {
+    // Before anything of it is measured: a large picture is not asked.
+    if fine::scale(picture.pixels().len()) == 1 {
+        return Ok(None);
+    }
     match asked.mode {
         InkMode::Mono {
             threshold: None,
