@@ -99,7 +99,7 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
         down,
         pitch: (PITCH * solid.detail).max(1.0),
     };
-    let px = (across * down).sqrt() * solid.detail;
+    let px = placement.step() * solid.detail;
     let choice = &recipe.trace;
     let tolerance = Chosen::new(choice.tolerance, || tolerance(solid, px));
     let min_part = Chosen::new(choice.min_part, || min_part(solid, px));

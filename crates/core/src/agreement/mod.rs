@@ -370,14 +370,7 @@ fn ground(seen: &Plane, ink: &[f32]) -> Plane {
             .collect(),
     };
     let squares = squares.blurred(0.6);
-    let mut ground = Plane::filled(w, h, 0.0);
-    for y in 0..h {
-        for x in 0..w {
-            let at = |v: usize| (v as f32 + 0.5) / SQUARE as f32 - 0.5;
-            ground.values[y * w + x] = squares.between(at(x), at(y));
-        }
-    }
-    ground
+    squares.spread_over(SQUARE, w, h)
 }
 
 /// The colour of an ink: with which it comes nearest to the pixels that hold it and ground alone.

@@ -142,14 +142,7 @@ fn grounds(tones: &Plane, threshold: f32, light: bool, grain: f64) -> Plane {
         return Plane::filled(w, h, sorted[sorted.len() / 2]);
     }
     let squares = squares.blurred(0.7);
-    let mut ground = Plane::filled(w, h, 0.0);
-    for y in 0..h {
-        for x in 0..w {
-            let at = |v: usize| (v as f32 + 0.5) / side as f32 - 0.5;
-            ground.values[y * w + x] = squares.between(at(x), at(y));
-        }
-    }
-    ground
+    squares.spread_over(side, w, h)
 }
 
 /// Squares without a ground of their own take the mean of those around that have one.

@@ -9,7 +9,7 @@
 //! (Duchi et al. 2008, "Efficient projections onto the ℓ1-ball", ICML). What is seen counts against
 //! the contrast of the inks around, so a faint edge is placed as well as a strong one.
 //!
-//! In: three planes of the picture's values, labels so many times as fine, the inks in the same
+//! In: three planes of the picture's values, first covers so many times as fine, the inks in the same
 //! values. Out: [`Covers`].
 
 use rayon::prelude::*;
@@ -33,6 +33,28 @@ const AROUND: usize = 2;
 const HELD: f32 = 0.25;
 /// Inks closer than this are told apart by this much, in the values that are compared.
 const LEAST_CONTRAST: f32 = 12.0;
+
+/// What a fine step holds to begin with: a part of one ink, the rest of another.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Cover {
+    /// One ink.
+    pub ink: u8,
+    /// The other; may be the same.
+    pub other: u8,
+    /// Part of the first, 0 to 1.
+    pub part: f32,
+}
+
+impl Cover {
+    /// All of one ink.
+    pub(crate) fn whole(ink: u8) -> Self {
+        Self {
+            ink,
+            other: ink,
+            part: 1.0,
+        }
+    }
+}
 
 /// How much of every ink there is at every fine step.
 pub(crate) struct Covers {
@@ -68,27 +90,27 @@ impl Mixture<'_> {
         (self.seen[0].width, self.seen[0].height)
     }
 
-    /// Finds the covers that explain the picture, beginning with two inks and the part of
-    /// the first at every fine step.
+    /// Finds the covers that explain the picture, beginning with these, one for every fine
+    /// step.
     ///
     /// # Errors
     /// [`Stopped`] when `stop` was set.
-    pub(crate) fn solve(&self, begin: &[(u8, u8, f32)], stop: &Stop) -> Result<Covers, Stopped> {
+    pub(crate) fn solve(&self, begin: &[Cover], stop: &Stop) -> Result<Covers, Stopped> {
         let (w, _) = self.size();
         let (s, n) = (self.scale, self.inks.len());
         let around = self.around(begin);
         let mut now = vec![0.0f32; begin.len() * n];
-        for (parts, &(ink, other, part)) in now.chunks_exact_mut(n).zip(begin) {
-            parts[usize::from(other)] = 1.0 - part;
-            parts[usize::from(ink)] += part;
+        for (parts, c) in now.chunks_exact_mut(n).zip(begin) {
+            parts[usize::from(c.other)] = 1.0 - c.part;
+            parts[usize::from(c.ink)] += c.part;
         }
         let mut before = now.clone();
         let mut ahead = now.clone();
         let mut areas = vec![0.0f32; begin.len() / (s * s) * n];
         // Wholly one ink or the other: the blur is not to be in the covers already.
-        for (parts, &(ink, other, part)) in ahead.chunks_exact_mut(n).zip(begin) {
+        for (parts, c) in ahead.chunks_exact_mut(n).zip(begin) {
             parts.fill(0.0);
-            parts[usize::from(if part < 0.5 { other } else { ink })] = 1.0;
+            parts[usize::from(if c.part < 0.5 { c.other } else { c.ink })] = 1.0;
         }
         self.areas(&ahead, &mut areas);
         // Followed any further, the spread would take wrong labels for blur.
@@ -120,7 +142,7 @@ impl Mixture<'_> {
     }
 
     /// The inks around every pixel.
-    fn around(&self, begin: &[(u8, u8, f32)]) -> Around {
+    fn around(&self, begin: &[Cover]) -> Around {
         let ((w, h), s) = (self.size(), self.scale);
         let own: Vec<u32> = (0..w * h)
             .into_par_iter()
@@ -128,9 +150,9 @@ impl Mixture<'_> {
                 let (x, y) = (i % w * s, i / w * s);
                 let rows = y..y + s;
                 rows.flat_map(|y| &begin[y * w * s + x..y * w * s + x + s])
-                    .fold(0, |bits, &(ink, other, part)| {
+                    .fold(0, |bits, c| {
                         let held = |ink: u8, part: f32| u32::from(part > HELD) << (ink & 31);
-                        bits | held(ink, part) | held(other, 1.0 - part)
+                        bits | held(c.ink, c.part) | held(c.other, 1.0 - c.part)
                     })
             })
             .collect();

@@ -17,7 +17,7 @@ mod phase;
 mod plane;
 mod start;
 
-pub(crate) use inks::{Covers, Mixture, Value};
+pub(crate) use inks::{Cover, Covers, Mixture, Value};
 pub(crate) use plane::Plane;
 
 use crate::stop::{Stop, Stopped};

@@ -41,7 +41,7 @@ impl Plane {
 
     /// The value at a place between four numbers, whose own places are whole; beyond the outermost
     /// theirs.
-    pub(crate) fn between(&self, x: f32, y: f32) -> f32 {
+    fn between(&self, x: f32, y: f32) -> f32 {
         let near = |v: f32, n: usize| {
             let v = v.clamp(0.0, (n - 1) as f32);
             let low = (v as usize).min(n.saturating_sub(2));
@@ -51,6 +51,18 @@ impl Plane {
         let (y0, y1, v) = near(y, self.height);
         let row = |y: usize| self.row(y)[x0] * (1.0 - u) + self.row(y)[x1] * u;
         row(y0) * (1.0 - v) + row(y1) * v
+    }
+
+    /// Squares of `side` px over a picture of `width` × `height` px, each pixel between their middles.
+    pub(crate) fn spread_over(&self, side: usize, width: usize, height: usize) -> Self {
+        let at = |v: usize| (v as f32 + 0.5) / side as f32 - 0.5;
+        let rows = (0..height).into_par_iter();
+        let values = rows.flat_map_iter(|y| (0..width).map(move |x| self.between(at(x), at(y))));
+        Self {
+            width,
+            height,
+            values: values.collect(),
+        }
     }
 
     /// Blurred by a Gaussian, standard deviation in steps of the plane; beyond the border the

@@ -1,20 +1,19 @@
 //! Several inks of a small picture, parted finer than its pixels.
 //!
-//! The inks are sought in the picture enlarged: what is one pixel wide has flat places there. The
-//! labels found so begin a descent to the covers that explain the picture itself
+//! Wide areas tell the solid inks, and strokes between them the others ([`strokes`]). What every fine
+//! step holds by the picture enlarged begins a descent to the covers that explain the picture itself
 //! ([`crate::fine::Mixture`]).
 
 use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use crate::fine::{Covers, Mixture, Plane, Value};
-use crate::inks::flat::{Cells, Colour, SAME_ADDED};
+use crate::fine::{Cover, Covers, Mixture, Plane, Value};
+use crate::inks::flat::{self, Cells, Colour};
 use crate::inks::label::Canvas;
-use crate::inks::mixes::{Place, Values, place_of_ink};
-use crate::inks::separate::Parted;
-use crate::inks::{EdgeField, InkReason, Mixes, Rgb, difference, label, strokes};
-use crate::limits;
+use crate::inks::mixes::{Place, Values, places_of};
+use crate::inks::separate::{LEAST_FLAT, Parted};
+use crate::inks::{EdgeField, InkReason, Mixes, Rgb, label, strokes};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
 
@@ -64,8 +63,6 @@ pub(super) fn enlarged(picture: &Picture, times: usize) -> Picture {
     }
 }
 
-/// Least share of the picture that must lie on flat colours.
-const LEAST_FLAT: f64 = 0.04;
 /// What the chroma of a file is worth that stores it coarser than luma, as most JPEG do.
 const STORED_CHROMA: f32 = 0.5;
 /// Weight of the seam, more of it for each level of grain, and for what compression leaves.
@@ -98,12 +95,7 @@ pub(super) fn first(
     let cells = Cells::gather(&large, grain.min(2.0), scale.min(3));
     let found = cells.flat_colours(asked);
     let mut colours = found.colours;
-    for &colour in added {
-        let known = |c: &Colour| difference(c.0, colour) < SAME_ADDED;
-        if colours.len() < *limits::INKS.end() && !colours.iter().any(known) {
-            colours.push((colour, false));
-        }
-    }
+    flat::add(&mut colours, added);
     if colours.is_empty() || found.share < LEAST_FLAT {
         return Ok(None);
     }
@@ -129,54 +121,29 @@ pub(super) fn first(
     let most = asked
         .unwrap_or(colours.len() + MOST_STROKES)
         .max(colours.len());
-    let found_strokes = ground.strokes(most);
-    // Nothing but wide areas: their edges are placed as well without it.
-    if !found_strokes.thin {
+    // Without strokes there are only wide areas, whose edges are placed as well without this.
+    let Some(strokes) = ground.strokes(most) else {
         return Ok(None);
-    }
-    colours.extend(
-        found_strokes
-            .inks
-            .iter()
-            .map(|&p| (rgb_of(p, chroma), false)),
-    );
-    if colours.len() < 2 {
-        return Ok(None);
-    }
-    let count = colours.len();
-    let reason = match asked {
-        Some(asked) => InkReason::Asked {
-            asked,
-            found: count,
-        },
-        None => InkReason::Flat {
-            count,
-            share: found.share,
-        },
     };
-    let covers = found_strokes.covers.iter();
-    let begin = covers.map(|c| (c.ink, c.other, c.part)).collect();
-    let parted = Parted {
-        labels: Vec::new(),
+    let inks = strokes.inks.iter().map(|&p| (rgb_of(p, chroma), false));
+    colours.extend(inks);
+    Ok((colours.len() > 1).then(|| First {
+        reason: InkReason::of_flat(asked, colours.len(), found.share),
         size: (wide.width, wide.height),
-        detail: scale as f64,
-        scatter: 0.0,
-        rough: 0.0,
-        field: EdgeField::Colours {
-            pixels: Arc::default(),
-            mixes: Mixes::new(&label::places(&colours), Values::Premultiplied),
-        },
-        inks: colours,
-        reason,
-    };
-    Ok(Some(First { parted, begin }))
+        scale,
+        colours,
+        covers: strokes.covers,
+    }))
 }
 
-/// A picture parted but for its labels, and what every fine step holds to begin with: two inks, and
-/// the part of the first.
+/// The inks of a picture, and what every fine step holds to begin with.
 pub(super) struct First {
-    parted: Parted<Colour>,
-    begin: Vec<(u8, u8, f32)>,
+    colours: Vec<Colour>,
+    reason: InkReason,
+    /// Fine steps across and down, and in a pixel.
+    size: (usize, usize),
+    scale: usize,
+    covers: Vec<Cover>,
 }
 
 /// A place as a colour.
@@ -195,39 +162,28 @@ fn rgb_of([y, cb, cr, _]: Place, chroma: f32) -> Rgb {
 pub(super) fn refined(
     picture: &Picture,
     first: First,
-    scale: usize,
     grain: f64,
     stop: &Stop,
 ) -> Result<Parted<Colour>, Stopped> {
     let stored = picture.stored().is_some();
-    let First { parted, begin } = first;
-    let inks: Vec<Value> = label::places(&parted.inks)
+    let inks: Vec<Value> = label::places(&first.colours)
         .into_iter()
         .map(|p| [p[0], p[1], p[2]])
         .collect();
     let mixture = Mixture {
         seen: seen(picture),
         inks: &inks,
-        scale,
+        scale: first.scale,
         seam: SEAM + SEAM_GRAIN * grain as f32 + if stored { SEAM_STORED } else { 0.0 },
     };
-    let covers = mixture.solve(&begin, stop)?;
-    Ok(composed(parted, &covers))
+    let covers = mixture.solve(&first.covers, stop)?;
+    Ok(composed(first, &covers))
 }
 
 /// Luma and weighed chroma of every pixel.
 fn seen(picture: &Picture) -> [Plane; 3] {
     let (width, height) = (picture.width() as usize, picture.height() as usize);
-    let places: Vec<_> = match picture.stored() {
-        Some(stored) => stored
-            .par_iter()
-            .map(|&p| Values::Stored.place(p))
-            .collect(),
-        None => {
-            let of = |&p: &[u8; 4]| Values::Premultiplied.place(p);
-            picture.pixels().par_iter().map(of).collect()
-        }
-    };
+    let places = places_of(picture);
     std::array::from_fn(|c| Plane {
         width,
         height,
@@ -236,9 +192,9 @@ fn seen(picture: &Picture) -> [Plane; 3] {
 }
 
 /// Labels and edges by the covers: a picture mixed of the inks themselves.
-fn composed(parted: Parted<Colour>, covers: &Covers) -> Parted<Colour> {
-    let colours: Vec<[f32; 3]> = parted
-        .inks
+fn composed(first: First, covers: &Covers) -> Parted<Colour> {
+    let colours: Vec<[f32; 3]> = first
+        .colours
         .iter()
         .map(|(colour, _)| colour.0.map(f32::from))
         .collect();
@@ -260,18 +216,17 @@ fn composed(parted: Parted<Colour>, covers: &Covers) -> Parted<Colour> {
     let parts = covers.parts.par_chunks_exact(covers.inks);
     let labels = parts.clone().map(most).collect();
     let pixels = Arc::new(parts.map(mixed).collect());
-    let places: Vec<_> = parted
-        .inks
-        .iter()
-        .map(|&(colour, clear)| place_of_ink(colour, clear))
-        .collect();
     Parted {
         labels,
+        size: first.size,
+        detail: first.scale as f64,
+        scatter: 0.0,
         rough: covers.rough,
         field: EdgeField::Colours {
             pixels,
-            mixes: Mixes::new(&places, Values::Premultiplied),
+            mixes: Mixes::new(&label::places(&first.colours), Values::Premultiplied),
         },
-        ..parted
+        inks: first.colours,
+        reason: first.reason,
     }
 }

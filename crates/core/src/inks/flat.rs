@@ -14,12 +14,13 @@
 use rayon::prelude::*;
 
 use crate::inks::{Rgb, difference};
+use crate::limits;
 use crate::picture::Picture;
 
 /// Colours closer than this look like one (CIEDE2000; about 1 is just noticeable).
 pub(super) const SAME_INK: f64 = 4.0;
 /// A colour that was pointed at is the ink found when they differ by less.
-pub(super) const SAME_ADDED: f64 = 1.0;
+const SAME_ADDED: f64 = 1.0;
 /// A cell leans on a neighbour of which it holds at most this part.
 const LEAN: f64 = 0.6;
 /// Least share of the interior for an ink found by itself.
@@ -247,6 +248,16 @@ impl Cells {
         Flat {
             colours,
             share: on / total,
+        }
+    }
+}
+
+/// Adds colours that were pointed at, but for those that are known.
+pub(super) fn add(colours: &mut Vec<Colour>, added: &[Rgb]) {
+    for &colour in added {
+        let known = |c: &Colour| !c.1 && difference(c.0, colour) < SAME_ADDED;
+        if colours.len() < *limits::INKS.end() && !colours.iter().any(known) {
+            colours.push((colour, false));
         }
     }
 }

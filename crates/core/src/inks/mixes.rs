@@ -6,7 +6,10 @@
 //! counted less: many files store chroma at half the resolution, so it says less about where an
 //! edge is. For unspoiled mixes any such measure gives the same coverage.
 
+use rayon::prelude::*;
+
 use crate::inks::Rgb;
+use crate::picture::Picture;
 
 /// Weight of the two chroma axes against luma.
 const CHROMA: f32 = 0.5;
@@ -62,6 +65,16 @@ impl Values {
             Self::Stored => 1.0,
         };
         [1.0, chroma, chroma, 1.0]
+    }
+}
+
+/// The places of all pixels of an opaque picture: by luma and chroma as its file stores them, where it
+/// does.
+pub(super) fn places_of(picture: &Picture) -> Vec<Place> {
+    let of = |all: &[[u8; 4]], values: Values| all.par_iter().map(|&p| values.place(p)).collect();
+    match picture.stored() {
+        Some(stored) => of(&stored, Values::Stored),
+        None => of(picture.pixels(), Values::Premultiplied),
     }
 }
 

@@ -31,7 +31,7 @@ const LEAST_AREA: usize = 10;
 /// Least share of all blocks that must lie in areas.
 const LEAST_SHARE: f64 = 0.25;
 /// Fall of light that is left alone, as a part.
-const LEAST_FALL: f64 = 0.03;
+pub(super) const LEAST_FALL: f64 = 0.03;
 /// Terms of the surface.
 const TERMS: usize = 5;
 

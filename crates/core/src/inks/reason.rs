@@ -49,6 +49,19 @@ pub enum InkReason {
     },
 }
 
+impl InkReason {
+    /// For flat colours: so many were found, with this share of all pixels on them.
+    pub(super) fn of_flat(asked: Option<usize>, count: usize, share: f64) -> Self {
+        match asked {
+            Some(asked) => Self::Asked {
+                asked,
+                found: count,
+            },
+            None => Self::Flat { count, share },
+        }
+    }
+}
+
 impl std::fmt::Display for InkReason {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {

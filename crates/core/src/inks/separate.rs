@@ -7,10 +7,9 @@ use rayon::prelude::*;
 use crate::fine;
 use crate::inks::mixes::Values;
 use crate::inks::{
-    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, difference, enlarged, fine_inks,
-    flat, label, mixes, noise, noise_sigma, paper, rim, softness, tone, two_tones,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, enlarged, fine_inks, flat, label,
+    mixes, noise, noise_sigma, paper, rim, softness, tone, two_tones,
 };
-use crate::limits;
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
 
@@ -74,14 +73,11 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         detail,
         scatter,
         rough,
-        mut inks,
+        inks,
         field,
         reason,
     } = in_order_of_share(parted);
     let edges = softness::edges(width, &labels, &field);
-    if levelled.is_some() && matches!(field, EdgeField::Colours { .. }) {
-        as_seen(picture, &labels, width, &mut inks);
-    }
     let mut solid = Solid {
         width: width as u32,
         height: height as u32,
@@ -97,8 +93,11 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         edge_width: edges.width,
         scatter,
         rough,
-        levelled: shade.filter(|&fall| fall > 0.03).or(levelled),
+        levelled: shade.filter(|&fall| fall > paper::LEAST_FALL).or(levelled),
     };
+    if even.is_some() && matches!(solid.field, EdgeField::Colours { .. }) {
+        as_seen(picture, &mut solid);
+    }
     if let Some((kind, part)) = asked.rim {
         let width = part * f64::from(solid.width);
         rim::apply(&mut solid, kind, width, stop)?;
@@ -156,7 +155,7 @@ const MOST_THIN: usize = 3;
 const TEXTURE: f64 = 40.0;
 
 /// Least share of the picture that must lie on flat colours.
-const LEAST_FLAT: f64 = 0.04;
+pub(super) const LEAST_FLAT: f64 = 0.04;
 
 /// Parts into several inks, at a finer scale where the picture is small.
 fn several(
@@ -175,7 +174,7 @@ fn several(
         return flat_inks(calm, asked, added, noise, stop);
     };
     stop.check()?;
-    fine_inks::refined(lit, first, scale, noise, stop)
+    fine_inks::refined(lit, first, noise, stop)
 }
 
 /// Parts into the flat colours, as many as asked for; one tone when there are no two.
@@ -198,12 +197,7 @@ fn flat_inks(
     stop.check()?;
     let found = cells.flat_colours(asked);
     let mut colours = found.colours;
-    for &colour in added {
-        let known = |c: &flat::Colour| !c.1 && difference(c.0, colour) < flat::SAME_ADDED;
-        if colours.len() < *limits::INKS.end() && !colours.iter().any(known) {
-            colours.push((colour, false));
-        }
-    }
+    flat::add(&mut colours, added);
     if colours.is_empty() || found.share < LEAST_FLAT {
         return Ok(Parted {
             reason: InkReason::NotFlat,
@@ -240,17 +234,7 @@ fn flat_inks(
             ..tone::part(picture, None, false, false)
         });
     }
-    let count = colours.len();
-    let reason = match asked {
-        Some(asked) => InkReason::Asked {
-            asked,
-            found: count,
-        },
-        None => InkReason::Flat {
-            count,
-            share: found.share,
-        },
-    };
+    let reason = InkReason::of_flat(asked, colours.len(), found.share);
     let (pixels, values) = match stored {
         Some(stored) => (stored, Values::Stored),
         None => (pixels, Values::Premultiplied),
@@ -269,25 +253,16 @@ fn flat_inks(
 }
 
 /// Gives every ink its mean colour in the artwork as it came, before the light was levelled.
-fn as_seen(picture: &Picture, labels: &[u8], width: usize, inks: &mut [Ink]) {
-    let mut sums = vec![([0u64; 3], 0u64); inks.len()];
-    let (across, times) = (picture.width() as usize, width / picture.width() as usize);
-    let middle = |i: usize| {
-        let (x, y) = (
-            i % across * times + times / 2,
-            i / across * times + times / 2,
-        );
-        labels[y * width + x]
-    };
+fn as_seen(picture: &Picture, solid: &mut Solid) {
+    let mut sums = vec![([0u64; 3], 0u64); solid.inks.len()];
     for (i, p) in picture.pixels().iter().enumerate() {
-        let l = middle(i);
-        let (sum, count) = &mut sums[usize::from(l)];
+        let (sum, count) = &mut sums[solid.ink_at(picture, i)];
         *count += 1;
         for (s, &v) in sum.iter_mut().zip(p) {
             *s += u64::from(v);
         }
     }
-    for (ink, (sum, count)) in inks.iter_mut().zip(sums) {
+    for (ink, (sum, count)) in solid.inks.iter_mut().zip(sums) {
         if count > 0 {
             ink.colour = Rgb(sum.map(|s| (s / count) as u8));
         }

@@ -5,13 +5,14 @@
 //!                         the stroke's own colour          its ground to its own, and may end before
 //! ```
 //!
-//! Flat places tell the solid inks. A pixel that no mix of the solid inks around it explains belongs to a stroke
-//! too thin to be flat. On each ground the colours of such pixels point in a direction: at a solid
+//! Flat places tell the solid inks. A pixel that no mix of the solid inks around it explains belongs
+//! to a stroke too thin to be flat. On each ground the colours of such pixels point in a direction: at a solid
 //! ink from elsewhere in the picture, at the place where two grounds' directions meet, or, failing
 //! both, as far as they go. Own method.
 
 use rayon::prelude::*;
 
+use crate::fine::Cover;
 use crate::inks::label::{Canvas, OPEN, bit, inks_of, unexplained_sq};
 use crate::inks::mixes::{Place, distance_sq, mix};
 
@@ -44,10 +45,21 @@ const KNOWN: f32 = 8.0;
 const STRAIGHT: f32 = 6.0;
 /// What another ink costs.
 const ANOTHER: f32 = 2.0;
+/// A colour may lie so many times as far as any pixel shows for nothing, and costs so much beyond.
+const FREELY: f32 = 1.1;
+const FARTHER: f32 = 30.0;
+/// A known ink nearer to the ground than this part of a direction's end is not what it points at.
+const REACHES: f32 = 0.85;
+/// Steps in which the place where two directions meet is sought, as parts of their ends.
 const MEET_STEPS: usize = 13;
 const MEET_STEP: f32 = 0.1;
+/// Part of what counts as unexplained, squared, up to which a fine step is left to the solid inks.
+const SURELY_SOLID: f32 = 0.2;
 /// Colours closer than this are one ink, 0 to 255.
 const SAME: f32 = 30.0;
+/// Inks of a picture at most: covers are told apart by bits.
+const MOST_INKS: usize = 30;
+
 /// Solid inks, where they are, and the picture.
 pub(super) struct Ground<'a> {
     /// The picture, calmed.
@@ -81,8 +93,6 @@ struct Direction {
 pub(super) struct Found {
     /// Inks that are not among the solid ones.
     pub inks: Vec<Place>,
-    /// Whether there are any strokes.
-    pub thin: bool,
     /// Of every fine step, the solid inks first.
     pub covers: Vec<Cover>,
 }
@@ -97,18 +107,17 @@ struct Stroke {
 }
 
 impl Ground<'_> {
-    /// Finds the inks of strokes, at most so many, and labels every fine step.
-    pub(super) fn strokes(mut self, most: usize) -> Found {
+    /// Finds the inks of strokes, so many inks at most in all, and what every fine step holds; `None`
+    /// where there are no strokes.
+    pub(super) fn strokes(mut self, most: usize) -> Option<Found> {
         self.unseed();
         let near = self.near();
         let directions = self.directions(&near);
         let (inks, strokes) = self.resolved(directions, most);
-        let covers = self.covers(&near, &inks, &strokes);
-        Found {
-            thin: !strokes.is_empty(),
+        (!strokes.is_empty()).then(|| Found {
+            covers: self.covers(&near, &inks, &strokes),
             inks: inks[self.solid.len()..].to_vec(),
-            covers,
-        }
+        })
     }
 
     /// The place of a pixel, its chroma counted as it is worth.
@@ -252,7 +261,7 @@ impl Ground<'_> {
                     let same = |&k: &Place| distance_sq(k, colour) < SAME * SAME;
                     match inks.iter().position(same) {
                         Some(ink) if ink != d.ground => ink,
-                        None if inks.len() < most.min(30) => {
+                        None if inks.len() < most.min(MOST_INKS) => {
                             inks.push(colour);
                             inks.len() - 1
                         }
@@ -282,7 +291,7 @@ impl Ground<'_> {
     fn points_at(&self, d: &Direction, ink: Place) -> Option<f32> {
         let to = minus(ink, self.solid[d.ground]);
         let (t, off) = (dot(to, d.along), beside(to, d.along));
-        let points = t > 0.85 * d.end && off < POINTS_AT.max(POINTS_PART * t);
+        let points = t > REACHES * d.end && off < POINTS_AT.max(POINTS_PART * t);
         points.then(|| {
             if off < STRAIGHT {
                 0.0
@@ -328,10 +337,10 @@ impl Ground<'_> {
                 let (x, y) = (i % (w * s) / s, i / (w * s) / s);
                 let bits = near[y * w + x].0;
                 let (solid, unexplained) = of_solid(p, inks, bits);
-                let mut best = (solid, unexplained);
-                if unexplained < 0.2 * off * off {
+                if unexplained < SURELY_SOLID * off * off {
                     return solid;
                 }
+                let mut best = (solid, unexplained);
                 for stroke in strokes.iter().filter(|t| bits & bit(t.ground as u8) != 0) {
                     let known = stroke.ink < self.solid.len() && bits & bit(stroke.ink as u8) != 0;
                     let (part, beside) = mix(p, inks[stroke.ink], inks[stroke.ground]);
@@ -344,25 +353,6 @@ impl Ground<'_> {
                 best.0
             })
             .collect()
-    }
-}
-
-/// What a fine step holds to begin with: a part of one ink, the rest of another.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Cover {
-    pub ink: u8,
-    pub other: u8,
-    /// Part of the first, 0 to 1.
-    pub part: f32,
-}
-
-impl Cover {
-    fn whole(ink: u8) -> Self {
-        Self {
-            ink,
-            other: ink,
-            part: 1.0,
-        }
     }
 }
 
@@ -387,7 +377,7 @@ fn of_solid(p: Place, inks: &[Place], bits: u32) -> (Cover, f32) {
 
 /// What it costs that a colour lies so many times as far as any pixel shows.
 fn beyond(times: f32) -> f32 {
-    30.0 * (times - 1.1).max(0.0)
+    FARTHER * (times - FREELY).max(0.0)
 }
 
 fn minus(a: Place, b: Place) -> Place {

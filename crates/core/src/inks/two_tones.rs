@@ -12,7 +12,7 @@ use rayon::prelude::*;
 
 use crate::fine::{self, Fine, Plane};
 use crate::inks::flat::Colour;
-use crate::inks::mixes::{Place, Values};
+use crate::inks::mixes::{Place, places_of};
 use crate::inks::separate::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb};
 use crate::picture::Picture;
@@ -41,28 +41,13 @@ struct Line {
     along: Place,
 }
 
-/// The places of all pixels.
-fn places(picture: &Picture) -> Vec<Place> {
-    let stored = picture.stored();
-    match &stored {
-        Some(stored) => stored
-            .par_iter()
-            .map(|&p| Values::Stored.place(p))
-            .collect(),
-        None => {
-            let of = |&p: &[u8; 4]| Values::Premultiplied.place(p);
-            picture.pixels().par_iter().map(of).collect()
-        }
-    }
-}
-
 /// The tones of a picture of two inks, 0 to 255, ink 0; `None` where there are more, or none.
 pub(super) fn tones(picture: &Picture, grain: f64) -> Option<Plane> {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
     if picture.pixels().iter().any(|p| p[3] < 255) {
         return None;
     }
-    let places = places(picture);
+    let places = places_of(picture);
     let ground = border(&places, w, h);
     let line = line(&places, ground)?;
     let told: Vec<(f32, f32)> = places.par_iter().map(|&p| line.at(p)).collect();

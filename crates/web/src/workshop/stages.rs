@@ -419,12 +419,10 @@ impl Stages {
         let mut enclosed = if base.quick {
             Vec::new()
         } else {
-            {
-                // The smallest part in px of the picture, which the labels may be finer than.
-                let picture = base.picture.pixels().len() as f64;
-                let px = settings.min_part_px * picture / solid.labels.len() as f64;
-                solid.enclosed_parts(ground, px.ceil() as u64)
-            }
+            // The smallest part in px of the picture, which the labels may be finer than.
+            let picture = base.picture.pixels().len() as f64;
+            let px = settings.min_part_px * picture / solid.labels.len() as f64;
+            solid.enclosed_parts(ground, px.ceil() as u64)
         };
         enclosed.sort_by_key(|part| std::cmp::Reverse(part.px));
         let worth = if base.quick {
