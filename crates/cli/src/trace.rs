@@ -101,7 +101,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
     let picture = &traced.cleaned.picture;
-    let agreement = Agreement::of(picture, &traced.design);
+    let agreement = Agreement::of(picture, &traced.solid, &traced.design);
     if let Some(path) = &args.report {
         let size = (picture.width(), picture.height());
         let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;

@@ -35,7 +35,7 @@ const LEAST_CONTRAST: &str = "
     return least.join(' ');";
 
 /// Views that are looked at and not kept as pictures.
-const NOT_KEPT: [&str; 2] = ["view-wireframe", "tidy-refit"];
+const NOT_KEPT: [&str; 3] = ["view-wireframe", "view-strayed", "tidy-refit"];
 
 struct Gallery {
     browser: Browser,
@@ -265,6 +265,27 @@ impl Gallery {
             self.drawn().await?;
             self.look(&format!("view-{view}")).await?;
         }
+        // The combs of the hive taken for specks, and taken back.
+        b.go(&format!("{address}/jobs/3/trace")).await?;
+        self.drawn().await?;
+        b.page.execute("const s = document.querySelector('[data-over]'); s.value = ''; s.dispatchEvent(new Event('change'))", vec![]).await?;
+        b.retype("#f-min_part", "40").await?;
+        b.click("[data-view=missed]").await?;
+        let told = |words: &str| {
+            format!(
+                "return document.querySelector('canvas').getAttribute('aria-description').includes('{words}')"
+            )
+        };
+        b.until(
+            "the loss is told",
+            &told("ink lost: 4, 4 left out altogether"),
+        )
+        .await?;
+        self.drawn().await?;
+        self.look("view-missed").await?;
+        b.click("#undo").await?;
+        b.until("nothing is lost again", &told("nothing is missed"))
+            .await?;
         b.go(&format!("{address}/jobs/2/trace")).await?;
         self.drawn().await?;
         self.look("centre-lines").await?;

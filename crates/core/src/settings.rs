@@ -7,6 +7,7 @@
 use crate::fit::{DEFAULT_CORNER, FitSettings, Placement};
 use crate::inks::{EdgeField, Solid};
 use crate::recipe::Recipe;
+use crate::shapes;
 use crate::units::{Mm, SquareMm};
 
 /// A figure the program chose, with the reason to tell.
@@ -54,7 +55,7 @@ impl<T> Chosen<T> {
 }
 
 /// Part of one of the artwork's pixels over which edges that were worked out finer show what they do.
-const PITCH: f64 = 0.35;
+const PITCH: f64 = 0.3;
 
 /// How edges are drawn, as far as the settings care.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -101,7 +102,7 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
     };
     let px = placement.step() * solid.detail;
     let choice = &recipe.trace;
-    let tolerance = Chosen::new(choice.tolerance, || tolerance(solid, px));
+    let tolerance = Chosen::new(choice.tolerance, || tolerance(solid, px, choice.edges));
     let min_part = Chosen::new(choice.min_part, || min_part(solid, px));
     let smooth = Chosen::new(choice.smooth, || smoothing(solid, px));
     // Who asks for smoothing means waves of that length, whether or not they are noise.
@@ -130,10 +131,11 @@ pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
 const TOLERANCE_PX: f64 = 0.21;
 /// The same where edges were worked out finer than the pixels, and more of it for all that was left
 /// unexplained, px.
-const FINE_PX: f64 = 0.08;
+const FINE_PX: f64 = 0.04;
 const FINE_INKS_PX: f64 = 0.12;
 const FINE_MOST_PX: f64 = 0.3;
-const FINE_ROUGH_PX: f64 = 8.0;
+const FINE_ROUGH_PX: f64 = 4.0;
+const FINE_MIDDLE: f64 = 2.0;
 /// More of it for each grey level of noise, and for each of scatter about the inks, px.
 const TOLERANCE_NOISE_PX: f64 = 0.03;
 const TOLERANCE_SCATTER_PX: f64 = 0.22;
@@ -149,7 +151,7 @@ const LEAST_TOLERANCE_MM: f64 = 0.0125;
 /// source), and a hidden ink makes their edges rougher than those of one tone.
 const LEAST_TOLERANCE_INKS_MM: f64 = 0.018;
 
-fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
+fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, String) {
     let (edges, _) = edges(solid);
     let more = TOLERANCE_NOISE_PX * solid.noise.min(STRAYS.end)
         + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end)
@@ -158,11 +160,17 @@ fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
         EdgeField::Tone { .. } => (LEAST_TOLERANCE_MM, FINE_PX),
         EdgeField::Colours { .. } => (LEAST_TOLERANCE_INKS_MM, FINE_INKS_PX),
     };
+    // The middle of a line errs by both of its edges.
+    let middle = if cut == shapes::Edges::CentreLine {
+        FINE_MIDDLE
+    } else {
+        1.0
+    };
     let (pixels, told) = match edges {
         Edges::Hard => (TOLERANCE_HARD_PX, "Edges are hard steps"),
         Edges::Noisy => (TOLERANCE_PX + more, "Edges are soft but noisy"),
         Edges::Clean if solid.detail > 1.0 => (
-            (fine + FINE_ROUGH_PX * solid.rough).min(FINE_MOST_PX),
+            (middle * (fine + FINE_ROUGH_PX * solid.rough)).min(FINE_MOST_PX),
             "Edges were worked out finer than the pixels",
         ),
         Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
@@ -175,6 +183,10 @@ fn tolerance(solid: &Solid, px: f64) -> (Mm, String) {
 
 /// Default smallest part, px²: a spot of two by two pixels is kept.
 const MIN_PART_PX: f64 = 3.5;
+/// The same where parts were worked out finer than the pixels, and more of it for each level of
+/// grain, px².
+const MIN_PART_FINE_PX: f64 = 1.0;
+const MIN_PART_GRAIN_PX: f64 = 2.5;
 /// The same for a picture that compression or a lens has spoilt a little, px².
 const MIN_PART_LOSSY_PX: f64 = 8.0;
 /// The same for a noisy picture, px².
@@ -182,7 +194,9 @@ const MIN_PART_NOISY_PX: f64 = 12.0;
 
 fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
     let noisy = solid.noise.max(solid.scatter) > STRAYS.start;
-    let pixels = if solid.noise > NOISY {
+    let pixels = if solid.detail > 1.0 && solid.noise <= NOISY {
+        MIN_PART_FINE_PX + MIN_PART_GRAIN_PX * solid.noise
+    } else if solid.noise > NOISY {
         MIN_PART_NOISY_PX
     } else if noisy {
         MIN_PART_LOSSY_PX
@@ -193,7 +207,10 @@ fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
     let why = if noisy {
         format!("The picture is noisy, so parts under {value:.2} mm² are taken for specks.")
     } else {
-        format!("Parts under {value:.2} mm², less than 2 × 2 px, are taken for specks.")
+        let side = pixels.sqrt().round();
+        format!(
+            "Parts under {value:.2} mm², less than {side:.0} × {side:.0} px, are taken for specks."
+        )
     };
     (SquareMm::new(value), why)
 }

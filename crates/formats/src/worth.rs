@@ -16,10 +16,20 @@ struct Inspection {
     jpeg_quality: Option<f64>,
     blocks: f64,
     paper_unevenness: f64,
+    shading: f64,
+    dithered: bool,
+    enlarged: Option<Enlargement>,
     photograph: bool,
     smallest_detail_mm: f64,
     verdict: &'static str,
     advice: Vec<String>,
+}
+
+/// How a picture was blown up before it came.
+#[derive(Serialize)]
+struct Enlargement {
+    times: f64,
+    smooth: bool,
 }
 
 /// The figures at a finished size as indented JSON.
@@ -39,6 +49,12 @@ pub fn write(worth: &Worth, size: Size) -> Result<String, serde_json::Error> {
         jpeg_quality: worth.jpeg_quality,
         blocks: rounded(worth.blocks, 1e3),
         paper_unevenness: rounded(worth.unevenness, 1e4),
+        shading: rounded(worth.shading, 1e3),
+        dithered: worth.dithered,
+        enlarged: worth.enlarged.map(|how| Enlargement {
+            times: rounded(how.factor, 100.0),
+            smooth: how.smooth,
+        }),
         photograph: worth.photograph,
         smallest_detail_mm: rounded(worth.smallest_detail(size), 1e4),
         verdict: worth.verdict(size).word(),

@@ -10,9 +10,10 @@
 //! boundary was the right one. Colours are those with which the painted picture comes nearest: the
 //! ground's by its own pixels at every place, an ink's by least squares over all of its pixels.
 //!
-//! In: the cleaned artwork, a [`Design`]. Out: [`Agreement`], places in mm. Not here: whether the
+//! In: the cleaned artwork, its solid picture, a [`Design`]. Out: [`Agreement`], places in mm. Not here: whether the
 //! picture is worth tracing (`worth`). Own method.
 
+mod mask;
 mod paint;
 
 use kurbo::Point;
@@ -20,6 +21,7 @@ use rayon::prelude::*;
 
 use crate::agreement::paint::Areas;
 use crate::fine::Plane;
+use crate::inks::Solid;
 use crate::picture::Picture;
 use crate::shapes::Design;
 
@@ -78,6 +80,19 @@ pub struct Agreement {
     pub places: Vec<Place>,
     /// What was left out.
     pub left_out: LeftOut,
+    /// What differs, all over the picture.
+    pub missed: MissedMap,
+}
+
+/// What differs, row by row, of the picture or a reduced copy of it.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct MissedMap {
+    /// Columns.
+    pub width: u32,
+    /// Rows.
+    pub height: u32,
+    /// From −127, all ink lost, over nought, to 127, all ink invented.
+    pub values: Vec<i8>,
 }
 
 /// Share from which outlines and picture agree well, and below which they do so badly.
@@ -107,12 +122,11 @@ impl Agreement {
     }
 
     /// Holds a design against the cleaned artwork it was traced from; `None` for a design of lines
-    /// or without a shape, where more than the ground was dropped on purpose, and for an artwork
-    /// with transparency.
+    /// or without a shape, and for an artwork with transparency. Where inks beside the ground were
+    /// dropped on purpose, nothing is compared.
     #[must_use]
-    pub fn of(picture: &Picture, design: &Design) -> Option<Self> {
-        let dropped = design.inks.iter().filter(|ink| ink.letter.is_none());
-        if design.shapes.is_empty() || !design.strokes.is_empty() || dropped.count() > 1 {
+    pub fn of(picture: &Picture, solid: &Solid, design: &Design) -> Option<Self> {
+        if design.shapes.is_empty() || !design.strokes.is_empty() {
             return None;
         }
         let picture = picture.reduced(MOST_PX);
@@ -121,10 +135,11 @@ impl Agreement {
         }
         let (across, down) = design.size.mm_per_px(picture.width(), picture.height());
         let covers = covers(design, &picture, (across, down));
+        let dropped = mask::dropped(solid, design, (picture.width(), picture.height()));
         let seen = channels(&picture);
         let found = SPREADS.par_iter().map(|&spread| {
             let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
-            let compared = Compared::new(&seen, &blurred);
+            let compared = Compared::new(&seen, &blurred, &dropped);
             (compared.far(), compared)
         });
         let found: Vec<(f64, Compared)> = found.collect();
@@ -190,10 +205,13 @@ const SQUARE: usize = 24;
 const GROUND: f32 = 0.03;
 
 impl Compared {
-    fn new(seen: &[Plane; 3], covers: &[Plane]) -> Self {
+    fn new(seen: &[Plane; 3], covers: &[Plane], dropped: &[bool]) -> Self {
         let count = seen[0].values.len();
         let all: Vec<f32> = (0..count)
-            .map(|i| covers.iter().map(|c| c.values[i]).sum::<f32>().min(1.0))
+            .map(|i| {
+                let painted = covers.iter().map(|c| c.values[i]).sum::<f32>();
+                if dropped[i] { 1.0 } else { painted.min(1.0) }
+            })
             .collect();
         let grounds: [Plane; 3] = std::array::from_fn(|c| ground(&seen[c], &all));
         let inks: Vec<[f32; 3]> = covers
@@ -211,6 +229,9 @@ impl Compared {
         let found: Vec<(f32, f32)> = (0..count)
             .into_par_iter()
             .map(|i| {
+                if dropped[i] {
+                    return (0.0, 0.0);
+                }
                 let own: [f32; 3] = std::array::from_fn(|c| seen[c].values[i]);
                 let painted: [f32; 3] = std::array::from_fn(|c| {
                     let ground = grounds[c].values[i];
@@ -274,6 +295,23 @@ impl Compared {
             share,
             places,
             left_out,
+            missed: self.map(least),
+        }
+    }
+
+    /// What differs beyond the grain.
+    fn map(&self, least: f32) -> MissedMap {
+        let value = |&v: &f32| {
+            if v.abs() < least {
+                0
+            } else {
+                (v * 127.0).round() as i8
+            }
+        };
+        MissedMap {
+            width: self.off.width as u32,
+            height: self.off.height as u32,
+            values: self.off.values.iter().map(value).collect(),
         }
     }
 
@@ -408,23 +446,24 @@ mod tests {
         Picture::new(160, 60, pixels.collect()).unwrap()
     }
 
-    fn traced(picture: &Picture) -> Design {
+    /// The first picture held against the outlines of the second.
+    fn held(picture: &Picture, other: &Picture) -> Agreement {
         let recipe = Recipe::automatic(Size::at_ppi(160, 60, 25.4));
-        let traced = crate::trace::trace(picture, &recipe, &Stop::new(), &mut |_| {});
-        traced.unwrap().design
+        let traced = crate::trace::trace(other, &recipe, &Stop::new(), &mut |_| {}).unwrap();
+        Agreement::of(picture, &traced.solid, &traced.design).unwrap()
     }
 
     #[test]
     fn outlines_of_a_picture_agree_with_it() {
         let picture = dots(5);
-        let agreement = Agreement::of(&picture, &traced(&picture)).unwrap();
+        let agreement = held(&picture, &picture);
         assert!(agreement.share > 0.98, "{agreement:?}");
         assert_eq!(agreement.left_out, LeftOut::default());
     }
 
     #[test]
     fn a_part_that_was_left_out_is_told_with_its_place_and_size() {
-        let agreement = Agreement::of(&dots(5), &traced(&dots(4))).unwrap();
+        let agreement = held(&dots(5), &dots(4));
         assert_eq!(agreement.left_out.parts, 1);
         let place = agreement.places[0];
         assert!(place.whole && place.missed == Missed::Lost);
@@ -432,11 +471,13 @@ mod tests {
         let area = std::f64::consts::PI * 6.5f64.powi(2);
         assert!((place.area / area - 1.0).abs() < 0.15, "{}", place.area);
         assert!((agreement.share - 0.8).abs() < 0.04, "{}", agreement.share);
+        let at = |x: usize| agreement.missed.values[30 * 160 + x];
+        assert!(at(140) < -100 && at(20) == 0, "{} {}", at(140), at(20));
     }
 
     #[test]
     fn ink_that_was_invented_is_told_as_such() {
-        let agreement = Agreement::of(&dots(4), &traced(&dots(5))).unwrap();
+        let agreement = held(&dots(4), &dots(5));
         assert_eq!(agreement.places[0].missed, Missed::Invented);
         assert_eq!(agreement.left_out.parts, 0);
     }

@@ -12,6 +12,7 @@
 //! ever touches itself in a point, and rings never pinch. Four different inks meet in a junction.
 
 use crate::boundary::OUTSIDE;
+use crate::boundary::crossing::{FINE_REACH, REACH};
 use crate::inks::{EdgeField, Solid};
 
 /// Which opposite corners of a block hold together.
@@ -34,6 +35,7 @@ pub struct Block<'a> {
     labels: &'a [u8],
     width: usize,
     height: usize,
+    reach: usize,
 }
 
 impl<'a> Block<'a> {
@@ -45,6 +47,11 @@ impl<'a> Block<'a> {
             labels,
             width: solid.width as usize,
             height: solid.height as usize,
+            reach: if solid.detail > 1.0 {
+                FINE_REACH
+            } else {
+                REACH
+            },
         }
     }
 
@@ -80,6 +87,11 @@ impl<'a> Block<'a> {
         let x = (x.max(1) as usize).min(self.width) - 1;
         let y = (y.max(1) as usize).min(self.height) - 1;
         y * self.width + x
+    }
+
+    /// Pixels that each side of a link looks at.
+    pub(super) fn reach(&self) -> usize {
+        self.reach
     }
 
     /// Ink of every pixel.

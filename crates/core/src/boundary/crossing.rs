@@ -21,7 +21,9 @@ use crate::boundary::blocks::Block;
 use crate::inks::{EdgeField, Mixes};
 
 /// Pixels that each side looks at.
-const REACH: usize = 3;
+pub(super) const REACH: usize = 3;
+/// The same where labels are finer than the picture: seams are as soft in steps, and strokes wider.
+pub(super) const FINE_REACH: usize = 6;
 /// A crossing keeps this distance from the pixel centres, so that no two crossings coincide.
 const MARGIN: f32 = 0.02;
 /// Least change of coverage along the link, against that across it, for the link to place the edge.
@@ -96,11 +98,13 @@ impl Block<'_> {
             Parts::Of(part) => {
                 let weak = self.is_weak(&part, p, q, (dx, dy));
                 let mixed = [(from_p, n_p), (from_q, n_q)].iter().any(|&(ray, n)| {
-                    (0..(n / 2 + 1).min(REACH) as i64)
+                    (0..(n / 2 + 1).min(self.reach()) as i64)
                         .any(|k| part.of_third(self.clamped(ray.at(k))) > LEAST_THIRD)
                 });
-                let lacking = half_way(n_p, |k| 1.0 - part.at(self.clamped(from_p.at(k))));
-                let beyond = half_way(n_q, |k| part.at(self.clamped(from_q.at(k))));
+                let lacking = half_way(n_p, self.reach(), |k| {
+                    1.0 - part.at(self.clamped(from_p.at(k)))
+                });
+                let beyond = half_way(n_q, self.reach(), |k| part.at(self.clamped(from_q.at(k))));
                 (0.5 + beyond - lacking, weak, mixed)
             }
         };
@@ -114,7 +118,7 @@ impl Block<'_> {
 
     /// How many pixels from here on have an ink, as far as it matters.
     fn run(&self, ray: Ray, ink: u8) -> usize {
-        (0..2 * REACH as i64)
+        (0..2 * self.reach() as i64)
             .take_while(|&k| self.label_at(ray.at(k)) == ink)
             .count()
     }
@@ -163,8 +167,8 @@ impl Block<'_> {
                 // The tone of this very part where it is wide enough to show it: the last pixel of
                 // it is mixed already.
                 let level = |(ray, n): (Ray, usize), own: f32| {
-                    if n > REACH + 1 {
-                        tone_at(ray.at(REACH as i64))
+                    if n > self.reach() + 1 {
+                        tone_at(ray.at(self.reach() as i64))
                     } else if own < *threshold {
                         dark
                     } else {
@@ -182,14 +186,14 @@ impl Block<'_> {
 
     /// An ink beside the pixels of a link's rays that is neither of its two: pixels there hold it too.
     fn third(&self, (p, n): (Ray, usize), (q, m): (Ray, usize), own: [u8; 2]) -> Option<u8> {
-        let looked = |n: usize| (n / 2 + 1).min(REACH) as i64;
+        let looked = |n: usize| (n / 2 + 1).min(self.reach()) as i64;
         let beside = |ray: Ray, k: i64| {
             let (x, y) = ray.at(k);
             [0, 1, -1].map(|side| (x + side * ray.dy, y + side * ray.dx))
         };
         let rays = [(p, looked(n)), (q, looked(m))];
         // Nearest to the link first.
-        let places = (0..=REACH as i64)
+        let places = (0..=self.reach() as i64)
             .flat_map(|k| {
                 rays.iter()
                     .filter(move |(_, most)| k <= *most)
@@ -276,10 +280,10 @@ impl Part<'_> {
 }
 
 /// Sum over the nearer half of `n` pixels, the middle one counted half where `n` is odd.
-fn half_way(n: usize, value: impl Fn(i64) -> f32) -> f32 {
-    let whole = (n / 2).min(REACH);
+fn half_way(n: usize, reach: usize, value: impl Fn(i64) -> f32) -> f32 {
+    let whole = (n / 2).min(reach);
     let mut sum = (0..whole as i64).map(&value).sum();
-    if n % 2 == 1 && whole < REACH {
+    if n % 2 == 1 && whole < reach {
         sum += value(whole as i64) / 2.0;
     }
     sum

@@ -15,9 +15,9 @@ use crate::inks::between_tones;
 const SQUARES: usize = 8;
 const LEAST_SIDE: usize = 12;
 /// Share of a square that must be ground for it to tell.
-const LEAST_SHARE: f64 = 0.1;
+const LEAST_SHARE: f64 = 0.6;
 /// The ground of a square is this part of the way up its tones: blurred edges lie below.
-const HIGH: f64 = 0.7;
+const HIGH: f64 = 0.85;
 /// Grounds that differ by less than this are one, beside the grain, 0 to 255.
 const EVEN: f32 = 5.0;
 /// A ground lighter than this is paper, which light falls on, 0 to 255.

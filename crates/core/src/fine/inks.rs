@@ -22,6 +22,15 @@ pub(crate) type Value = [f32; 3];
 
 /// Rounds of descent.
 const ROUNDS: usize = 36;
+/// Width of the seam, fine steps.
+const SEAM: f32 = 0.8;
+/// Rounds before which the inks are looked at again.
+const REFIT: [usize; 2] = [12, 24];
+/// How much an ink is held to what it was, against what its pixels say, and sweeps to find it.
+const HELD_TO: f64 = 0.1;
+const SWEEPS: usize = 30;
+/// How far an ink may be moved at once, in the values that are compared.
+const MOST_MOVED: f32 = 24.0;
 /// Softness tried to begin with, and steps in which it is sought after, px.
 const SPREADS: usize = 14;
 const SPREAD_STEP: f64 = 0.15;
@@ -68,15 +77,17 @@ pub(crate) struct Covers {
 }
 
 /// A picture and its inks.
-pub(crate) struct Mixture<'a> {
+pub(crate) struct Mixture {
     /// The picture's values.
     pub seen: [Plane; 3],
     /// The inks in the same values.
-    pub inks: &'a [Value],
+    pub inks: Vec<Value>,
     /// Fine steps in a pixel.
     pub scale: usize,
     /// Weight of the seam.
     pub seam: f32,
+    /// Standard deviation of what makes chroma softer than luma, px.
+    pub chroma_spread: f64,
 }
 
 /// What may be where: for every pixel the inks around it, as bits, and what their contrast weighs.
@@ -85,7 +96,16 @@ struct Around {
     weight: Vec<f32>,
 }
 
-impl Mixture<'_> {
+impl Mixture {
+    /// The softness of a plane: of luma, or of chroma.
+    fn spread_of(&self, plane: usize, spread: f64) -> f64 {
+        if plane == 0 {
+            spread
+        } else {
+            spread.hypot(self.chroma_spread)
+        }
+    }
+
     fn size(&self) -> (usize, usize) {
         (self.seen[0].width, self.seen[0].height)
     }
@@ -95,7 +115,7 @@ impl Mixture<'_> {
     ///
     /// # Errors
     /// [`Stopped`] when `stop` was set.
-    pub(crate) fn solve(&self, begin: &[Cover], stop: &Stop) -> Result<Covers, Stopped> {
+    pub(crate) fn solve(mut self, begin: &[Cover], stop: &Stop) -> Result<Covers, Stopped> {
         let (w, _) = self.size();
         let (s, n) = (self.scale, self.inks.len());
         let around = self.around(begin);
@@ -115,9 +135,13 @@ impl Mixture<'_> {
         self.areas(&ahead, &mut areas);
         // Followed any further, the spread would take wrong labels for blur.
         let spread = SOFTER * self.spread(&areas, &around, 0.0, SPREADS);
-        let step = 1.0 / (1.5 + self.seam * 10.0);
+        let step = 1.0 / (1.5 + self.seam * (8.0 * SEAM + 2.0 / SEAM));
         for round in 0..ROUNDS {
             stop.check()?;
+            if REFIT.contains(&round) {
+                self.areas(&now, &mut areas);
+                self.refit(&areas, spread);
+            }
             let momentum = round as f32 / (round as f32 + 3.0);
             let row = w * s * s * n;
             ahead
@@ -178,7 +202,7 @@ impl Mixture<'_> {
         let mut most = LEAST_CONTRAST * LEAST_CONTRAST;
         for (n, &a) in own.iter().enumerate() {
             for &b in &own[n + 1..] {
-                let pairs = self.inks[a].iter().zip(self.inks[b]);
+                let pairs = self.inks[a].iter().zip(&self.inks[b]);
                 most = most.max(pairs.map(|(a, b)| (a - b) * (a - b)).sum());
             }
         }
@@ -210,14 +234,20 @@ impl Mixture<'_> {
     fn painted(&self, areas: &[f32], spread: f64) -> [Plane; 3] {
         let ((width, height), n) = (self.size(), self.inks.len());
         std::array::from_fn(|c| {
-            let mix = |parts: &[f32]| parts.iter().zip(self.inks).map(|(p, ink)| p * ink[c]).sum();
+            let mix = |parts: &[f32]| {
+                parts
+                    .iter()
+                    .zip(&self.inks)
+                    .map(|(p, ink)| p * ink[c])
+                    .sum()
+            };
             let values = areas.par_chunks_exact(n).map(mix).collect();
             let plane = Plane {
                 width,
                 height,
                 values,
             };
-            plane.blurred(spread)
+            plane.blurred(self.spread_of(c, spread))
         })
     }
 
@@ -248,6 +278,51 @@ impl Mixture<'_> {
         (3.0 * sum / f64::from(count.max(1))).sqrt()
     }
 
+    /// Inks by least squares over all pixels, held to what they were.
+    fn refit(&mut self, areas: &[f32], spread: f64) {
+        let ((width, height), n) = (self.size(), self.inks.len());
+        for c in 0..3 {
+            let planes: Vec<Plane> = (0..n)
+                .map(|k| {
+                    let values = areas.iter().skip(k).step_by(n).copied().collect();
+                    Plane {
+                        width,
+                        height,
+                        values,
+                    }
+                    .blurred(self.spread_of(c, spread))
+                })
+                .collect();
+            let dot = |a: &[f32], b: &[f32]| -> f64 {
+                a.iter().zip(b).map(|(a, b)| f64::from(a * b)).sum()
+            };
+            let mut normal = vec![0.0; n * n];
+            let mut right = vec![0.0; n];
+            for i in 0..n {
+                for j in 0..n {
+                    normal[i * n + j] = dot(&planes[i].values, &planes[j].values);
+                }
+                right[i] = dot(&planes[i].values, &self.seen[c].values);
+            }
+            let mut ink: Vec<f64> = self.inks.iter().map(|v| f64::from(v[c])).collect();
+            let first = ink.clone();
+            for _ in 0..SWEEPS {
+                for i in 0..n {
+                    let held = HELD_TO * normal[i * n + i].max(1e-6);
+                    let rest: f64 = (0..n)
+                        .filter(|&j| j != i)
+                        .map(|j| normal[i * n + j] * ink[j])
+                        .sum();
+                    ink[i] =
+                        (right[i] - rest + held * first[i]) / (normal[i * n + i] + held).max(1e-6);
+                }
+            }
+            for (to, v) in self.inks.iter_mut().zip(ink) {
+                to[c] = (v as f32).clamp(to[c] - MOST_MOVED, to[c] + MOST_MOVED);
+            }
+        }
+    }
+
     /// How far what is painted lies from what is seen, blurred back and weighed.
     fn difference(&self, areas: &[f32], around: &Around, spread: f64) -> [Plane; 3] {
         let mut painted = self.painted(areas, spread);
@@ -257,7 +332,7 @@ impl Mixture<'_> {
                 *p = (*p - s) * weight;
             }
         }
-        painted.map(|plane| plane.blurred(spread))
+        std::array::from_fn(|c| painted[c].blurred(self.spread_of(c, spread)))
     }
 
     /// One step down for every cover, and back to covers that add up to 1.
@@ -287,7 +362,7 @@ impl Mixture<'_> {
                         own[m].0 = k;
                         m + 1
                     });
-                    for (to, ink) in pulls.iter_mut().zip(self.inks) {
+                    for (to, ink) in pulls.iter_mut().zip(&self.inks) {
                         let pull = off.iter().zip(ink).map(|(off, v)| off.values[at] * v);
                         *to = 2.0 * pull.sum::<f32>();
                     }
@@ -307,8 +382,8 @@ impl Mixture<'_> {
                                     + ahead[up + i + *k]
                                     + ahead[down + i + *k]
                                     - 4.0 * u;
-                                let well = 4.0 * u * (1.0 - u) * (1.0 - 2.0 * u);
-                                *value = u - step * (pulls[*k] + seam * (well - bend));
+                                let well = 4.0 / SEAM * u * (1.0 - u) * (1.0 - 2.0 * u);
+                                *value = u - step * (pulls[*k] + seam * (well - SEAM * bend));
                             }
                             let out = &mut next[row * line + i..row * line + i + n];
                             project(&mut own[..count]);

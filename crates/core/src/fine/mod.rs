@@ -25,11 +25,11 @@ use crate::stop::{Stop, Stopped};
 /// Fine steps that one picture may have at most.
 const MOST_STEPS: usize = 4_200_000;
 /// Weight of the seam without grain, and more of it with grain, for each part of the amount.
-const SEAM: f64 = 0.06;
-const SEAM_GRAIN: f64 = 2.0;
-const MOST_SEAM: f64 = 0.4;
-/// A picture of so few pixels is always worked out finer.
-const SMALL: usize = 20_000;
+const SEAM: f64 = 0.08;
+const SEAM_GRAIN: f64 = 6.0;
+const MOST_SEAM: f64 = 0.8;
+/// Blur within which differences are averaged where pixels were rounded to a tone, px.
+const ROUNDED: f64 = 0.7;
 /// Softness to begin with, px.
 const SPREAD: f64 = 0.5;
 
@@ -60,20 +60,26 @@ pub(crate) fn scale(pixels: usize) -> usize {
     (2..=wanted).rev().find(fits).unwrap_or(1)
 }
 
-/// Finds one tone at a finer scale; `None` where there are no two tones or the picture is too large.
+/// Finds one tone at a finer scale, tones being `rounded` to a palette or not; `None` where there are
+/// no two tones, strokes are wide, or the picture is too large.
 ///
 /// # Errors
 /// [`Stopped`] when `stop` was set.
-pub(crate) fn one_tone(tones: &Plane, grain: f64, stop: &Stop) -> Result<Option<Fine>, Stopped> {
+pub(crate) fn one_tone(
+    tones: &Plane,
+    grain: f64,
+    rounded: bool,
+    stop: &Stop,
+) -> Result<Option<Fine>, Stopped> {
     let scale = scale(tones.values.len());
     let Some(on) = ground::part(tones, grain).filter(|_| scale > 1) else {
         return Ok(None);
     };
     stop.check()?;
-    if tones.values.len() > SMALL && !phase::is_thin(&on.seen, on.amount) {
+    if !phase::is_thin(&on.seen, on.amount) {
         return Ok(None);
     }
-    let hard = phase::is_hard(&on.seen, on.amount);
+    let hard = rounded || phase::is_hard(&on.seen, on.amount);
     let grain = grain * on.level;
     let given = phase::Given {
         scale,
@@ -84,7 +90,7 @@ pub(crate) fn one_tone(tones: &Plane, grain: f64, stop: &Stop) -> Result<Option<
         grain,
         rounds: phase::ROUNDS,
         seam: (SEAM + SEAM_GRAIN * grain / on.amount).min(MOST_SEAM) as f32,
-        rounded: if hard { 0.7 } else { 0.0 },
+        rounded: if hard { ROUNDED } else { 0.0 },
     };
     let given = if hard {
         given

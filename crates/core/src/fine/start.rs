@@ -20,6 +20,9 @@ const SPREADS: [f64; 5] = [0.0, 0.5, 0.9, 1.4, 2.0];
 /// Amounts tried, as parts of the way from what the darkest pixels show to the most there can be.
 const TOWARDS: [f64; 3] = [0.0, 0.5, 1.0];
 
+/// How much more an ink costs that is lighter than the most there can be, by its part.
+const LIGHTER: f64 = 1.0;
+
 /// What is given, with the amount and the spread that explain the busiest part best.
 ///
 /// # Errors
@@ -43,9 +46,13 @@ pub(super) fn best(seen: &Plane, given: Given, stop: &Stop) -> Result<Given, Sto
         .into_par_iter()
         .map(|trial| phase::solve(&part, trial, stop))
         .collect();
+    // Lighter ink in wider strokes has less seam for the same area: it needs to explain more.
+    let cost = |solved: &phase::Solved| {
+        solved.energy * (1.0 + LIGHTER * (1.0 - solved.amount / given.most))
+    };
     let best = found?
         .into_iter()
-        .min_by(|a, b| a.energy.total_cmp(&b.energy));
+        .min_by(|a, b| cost(a).total_cmp(&cost(b)));
     Ok(best.map_or(given, |best| Given {
         amount: best.amount,
         spread: best.spread,

@@ -41,8 +41,9 @@ impl std::fmt::Display for Enlarged {
 /// Greatest factor that is looked for, and the least side of the small picture, px.
 const MOST_TIMES: usize = 16;
 const LEAST_SIDE: usize = 16;
-/// Places at which something changes that are needed to tell, and their least part of all places.
-const LEAST_CHANGES: usize = 12;
+/// Places at which something changes that are needed to tell, and their least part of all places from
+/// the first to the last.
+const LEAST_CHANGES: usize = 8;
 const CHANGES_PART: f64 = 0.2;
 /// Factors along the two sides differ by no more than this part.
 const SAME_FACTOR: f64 = 0.02;
@@ -88,11 +89,20 @@ fn repeated(picture: &Picture) -> Option<(usize, usize)> {
         }
     }
     let columns: Vec<usize> = (1..w).filter(|&x| columns[x]).collect();
-    let (across, down) = (grid(&columns, w)?, grid(&rows, h)?);
+    // Where little changes along one side, the other tells its steps.
+    let times = |n: usize, of: usize, all: usize| (n * all + of / 2) / of;
+    let (across, down) = if columns.len() > rows.len() {
+        let across = grid(&columns, w)?;
+        (across, times(across, w, h))
+    } else {
+        let down = grid(&rows, h)?;
+        (times(down, h, w), down)
+    };
     let factors = [w as f64 / across as f64, h as f64 / down as f64];
     let alike = (factors[0] / factors[1] - 1.0).abs() < SAME_FACTOR;
+    let both = fits(&columns, across, w) && fits(&rows, down, h);
     // What is finer along one side is so along both.
-    (alike && factors[0] <= MOST_TIMES as f64).then_some((across, down))
+    (alike && both && factors[0] <= MOST_TIMES as f64).then_some((across, down))
 }
 
 /// The fewest equal steps over a length whose ends, rounded, take in all changes.
@@ -101,16 +111,25 @@ fn grid(changes: &[usize], all: usize) -> Option<usize> {
         return None;
     }
     let fewest = (all / MOST_TIMES).max(LEAST_SIDE);
+    // Margins change nothing.
+    let drawn = (changes[changes.len() - 1] - changes[0]) as f64 / all as f64;
     (fewest..=all / 2).find(|&n| {
-        let near = changes.iter().all(|&at| {
-            // The step whose start is nearest, and that start rounded.
-            let step = (2 * at * n + all) / (2 * all);
-            let (start, rest) = (step * all / n, step * all % n);
-            at == start || (rest > 0 && at == start + 1)
-        });
-        // Steps of less than three pixels take in anything unless they are whole.
-        let whole = all.is_multiple_of(n);
-        near && (whole || 3 * n <= all) && changes.len() as f64 >= CHANGES_PART * n as f64
+        let enough = changes.len() as f64 >= CHANGES_PART * drawn * n as f64;
+        enough && fits(changes, n, all)
+    })
+}
+
+/// Whether so many equal steps over a length take in all changes.
+fn fits(changes: &[usize], n: usize, all: usize) -> bool {
+    // Steps of less than three pixels take in anything unless they are whole.
+    if n == 0 || !(all.is_multiple_of(n) || 3 * n <= all) {
+        return false;
+    }
+    changes.iter().all(|&at| {
+        // The step whose start is nearest, and that start rounded.
+        let step = (2 * at * n + all) / (2 * all);
+        let (start, rest) = (step * all / n, step * all % n);
+        at == start || (rest > 0 && at == start + 1)
     })
 }
 

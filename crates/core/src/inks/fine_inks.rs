@@ -11,7 +11,8 @@ use rayon::prelude::*;
 use crate::fine::{Cover, Covers, Mixture, Plane, Value};
 use crate::inks::flat::{self, Cells, Colour};
 use crate::inks::label::Canvas;
-use crate::inks::mixes::{Place, Values, places_of};
+use crate::inks::mixes::{Place, Values, mix, places_of};
+use crate::inks::noise::Grain;
 use crate::inks::separate::{LEAST_FLAT, Parted};
 use crate::inks::{EdgeField, InkReason, Mixes, Rgb, label, strokes};
 use crate::picture::Picture;
@@ -25,8 +26,7 @@ pub(super) fn scale(picture: &Picture) -> usize {
     let pixels = picture.pixels().len();
     match pixels {
         0..60_000 => 4,
-        60_000..100_000 => 3,
-        100_000..LARGE => 2,
+        60_000..LARGE => 3,
         _ => 1,
     }
 }
@@ -65,10 +65,17 @@ pub(super) fn enlarged(picture: &Picture, times: usize) -> Picture {
 
 /// What the chroma of a file is worth that stores it coarser than luma, as most JPEG do.
 const STORED_CHROMA: f32 = 0.5;
+/// Standard deviation of the blur of storing it in squares of 2 × 2 px and reading between them, px:
+/// their variances are ⅓ and ⅔ px².
+const CHROMA_SPREAD: f64 = 1.0;
+/// Grain beside edges from which the picture was compressed so, 0 to 255.
+const COMPRESSED: f64 = 0.6;
 /// Weight of the seam, more of it for each level of grain, and for what compression leaves.
-const SEAM: f32 = 0.06;
-const SEAM_GRAIN: f32 = 0.02;
+const SEAM: f32 = 0.08;
+const SEAM_GRAIN: f32 = 0.2;
 const SEAM_STORED: f32 = 0.04;
+/// Grain below which colours are exact, 0 to 255.
+const EXACT: f64 = 0.3;
 /// Inks that strokes may add.
 const MOST_STROKES: usize = 4;
 
@@ -82,7 +89,7 @@ pub(super) fn first(
     scale: usize,
     asked: Option<usize>,
     added: &[Rgb],
-    grain: f64,
+    grain: Grain,
     stop: &Stop,
 ) -> Result<Option<First>, Stopped> {
     let opaque = calm.pixels().iter().all(|p| p[3] == 255);
@@ -92,9 +99,12 @@ pub(super) fn first(
     let large = enlarged(calm, scale);
     stop.check()?;
     // Soft edges rise slowly in a picture that was enlarged: what is flat is so a pixel away.
-    let cells = Cells::gather(&large, grain.min(2.0), scale.min(3));
+    let cells = Cells::gather(&large, grain.quiet.min(2.0), scale.min(3));
     let found = cells.flat_colours(asked);
     let mut colours = found.colours;
+    if asked.is_none() {
+        drop_thin_mixes(&mut colours, &cells, (large.width() as usize, scale));
+    }
     flat::add(&mut colours, added);
     if colours.is_empty() || found.share < LEAST_FLAT {
         return Ok(None);
@@ -116,7 +126,9 @@ pub(super) fn first(
         scale,
         solid: &places,
         seeds,
-        grain: grain as f32,
+        grain: grain.quiet as f32,
+        rounded: grain.rounded,
+        exact: grain.most() < EXACT && !grain.rounded && own.is_none(),
     };
     let most = asked
         .unwrap_or(colours.len() + MOST_STROKES)
@@ -134,6 +146,44 @@ pub(super) fn first(
         colours,
         covers: strokes.covers,
     }))
+}
+
+/// A colour this near to the line between two others may be their mix, 0 to 255.
+const MIXED: f32 = 9.0;
+/// Least share of the picture that lies a pixel inside an ink.
+const INSIDE: f64 = 0.0003;
+
+/// Takes out colours that are mixes of two others and nowhere wide: thin strokes, blurred, look flat
+/// along their middle.
+fn drop_thin_mixes(colours: &mut Vec<Colour>, cells: &Cells, (w, scale): (usize, usize)) {
+    let places = label::places(colours);
+    let seeds = label::seeds(cells, colours);
+    let h = seeds.len() / w;
+    let mut inside = vec![0usize; colours.len()];
+    for y in scale..h.saturating_sub(scale) {
+        for x in scale..w.saturating_sub(scale) {
+            let own = seeds[y * w + x];
+            let steps = [x - scale, x + scale].map(|x| y * w + x);
+            let rows = [y - scale, y + scale].map(|y| y * w + x);
+            if own != label::OPEN && steps.iter().chain(&rows).all(|&i| seeds[i] == own) {
+                inside[usize::from(own)] += 1;
+            }
+        }
+    }
+    let is_mix = |k: usize| {
+        (0..places.len()).any(|a| {
+            (0..a).any(|b| {
+                let (part, beside) = mix(places[k], places[a], places[b]);
+                a != k && b != k && (0.08..0.92).contains(&part) && beside < MIXED * MIXED
+            })
+        })
+    };
+    let least = (INSIDE * seeds.len() as f64) as usize;
+    let kept: Vec<bool> = (0..colours.len())
+        .map(|k| inside[k] >= least || !is_mix(k))
+        .collect();
+    let mut kept = kept.iter();
+    colours.retain(|_| kept.next().is_some_and(|&k| k));
 }
 
 /// The inks of a picture, and what every fine step holds to begin with.
@@ -162,7 +212,7 @@ fn rgb_of([y, cb, cr, _]: Place, chroma: f32) -> Rgb {
 pub(super) fn refined(
     picture: &Picture,
     first: First,
-    grain: f64,
+    grain: Grain,
     stop: &Stop,
 ) -> Result<Parted<Colour>, Stopped> {
     let stored = picture.stored().is_some();
@@ -172,9 +222,14 @@ pub(super) fn refined(
         .collect();
     let mixture = Mixture {
         seen: seen(picture),
-        inks: &inks,
+        inks,
         scale: first.scale,
-        seam: SEAM + SEAM_GRAIN * grain as f32 + if stored { SEAM_STORED } else { 0.0 },
+        chroma_spread: if stored || grain.beside > COMPRESSED {
+            CHROMA_SPREAD
+        } else {
+            0.0
+        },
+        seam: SEAM + SEAM_GRAIN * grain.most() as f32 + if stored { SEAM_STORED } else { 0.0 },
     };
     let covers = mixture.solve(&first.covers, stop)?;
     Ok(composed(first, &covers))

@@ -13,6 +13,7 @@
 mod asked;
 mod choice;
 mod colour;
+mod dither;
 mod enclosed;
 mod enlarged;
 mod fine_inks;
@@ -25,6 +26,7 @@ mod paper;
 mod reason;
 mod rim;
 mod separate;
+mod shadow;
 mod softness;
 mod strokes;
 mod thin;
@@ -138,6 +140,10 @@ pub struct Solid {
     pub detail: f64,
     /// How the artwork was blown up before it came, where it was.
     pub enlarged: Option<Enlarged>,
+    /// Grain beside edges, where compression leaves it, standard deviation on the scale 0 to 255.
+    pub beside: f64,
+    /// Whether colours were shown by dots of a few others, which were undone.
+    pub dithered: bool,
     /// How far pixels in flat places lie from their ink, root mean square, 0 to 255.
     pub scatter: f64,
     /// What was left unexplained where inks meet when they were worked out finer than the artwork's
@@ -230,6 +236,15 @@ impl Solid {
         counts.into_iter().map(|i| InkId(i as u8)).collect()
     }
 
+    /// Whether no ink holds more than half of the picture's border: then all of them are art. Of two
+    /// tones one always is the ground.
+    #[must_use]
+    pub fn is_full_bleed(&self) -> bool {
+        let all: usize = self.inks.iter().map(|ink| ink.border_px).sum();
+        let most = self.inks.iter().map(|ink| ink.border_px).max();
+        matches!(self.field, EdgeField::Colours { .. }) && 2 * most.unwrap_or(0) <= all
+    }
+
     /// The ink that is the ground, if any.
     #[must_use]
     pub fn background(&self, choice: Background) -> Option<usize> {
@@ -242,7 +257,7 @@ impl Solid {
             Background::Auto if around.is_some() => around,
             Background::Auto => {
                 let most = |i: &usize| (self.inks[*i].border_px, std::cmp::Reverse(*i));
-                own().max_by_key(most)
+                own().max_by_key(most).filter(|_| !self.is_full_bleed())
             }
             Background::Colour { colour } => own().min_by(|&a, &b| {
                 let d = |i: usize| difference(self.inks[i].colour, colour);

@@ -90,6 +90,107 @@ fn answers(picture: &Picture, y: usize) -> Vec<Answer> {
         .collect()
 }
 
+/// What spoils the values of a picture.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Grain {
+    /// Standard deviation in quiet places, 0 to 255.
+    pub quiet: f64,
+    /// The same beside edges, where compression leaves it.
+    pub beside: f64,
+    /// Whether colours were rounded to a small palette.
+    pub rounded: bool,
+}
+
+/// Most tones of a picture that was rounded to a palette; soft edges of their own have more.
+const FEW_TONES: usize = 20;
+
+impl Grain {
+    /// Measures a picture.
+    pub(super) fn of(picture: &Picture) -> Self {
+        let mut seen = [false; 256];
+        for &p in picture.pixels() {
+            seen[usize::from(luma(p))] = true;
+        }
+        Self {
+            quiet: noise_sigma(picture),
+            beside: grain_beside_edges(picture),
+            rounded: seen.iter().filter(|seen| **seen).count() <= FEW_TONES,
+        }
+    }
+
+    /// The greater of the two.
+    pub(super) fn most(&self) -> f64 {
+        self.quiet.max(self.beside)
+    }
+}
+
+/// A place lies beside an edge where tones differ by more than the first within so many pixels, and
+/// by less than the second among its next neighbours, 0 to 255.
+const EDGE: u8 = 64;
+const CALM: u8 = 24;
+const BESIDE: usize = 3;
+/// Fewest of them that tell.
+const FEWEST: usize = 50;
+
+/// Standard deviation of the grain beside edges, where compression leaves it, 0 to 255: by the upper
+/// quartile of the same mask there. A picture that was never compressed has none.
+fn grain_beside_edges(picture: &Picture) -> f64 {
+    let (w, h) = (picture.width() as usize, picture.height() as usize);
+    let side = 2 * BESIDE + 1;
+    if w < side || h < side {
+        return 0.0;
+    }
+    let step = (w * h / ENOUGH_PX).max(1);
+    let rows: Vec<usize> = (BESIDE..h - BESIDE).step_by(step).collect();
+    let found: Vec<Vec<u16>> = rows.par_iter().map(|&y| beside(picture, y)).collect();
+    let mut found: Vec<u16> = found.into_iter().flatten().collect();
+    if found.len() < FEWEST {
+        return 0.0;
+    }
+    let at = found.len() * 3 / 4;
+    f64::from(*found.select_nth_unstable(at).1) / UPPER_QUARTILE / 6.0
+}
+
+/// The upper quartile of the magnitude of normal numbers, in standard deviations.
+const UPPER_QUARTILE: f64 = 1.1503;
+
+/// What the mask answers in those pixels of a row that lie beside edges.
+fn beside(picture: &Picture, y: usize) -> Vec<u16> {
+    let (w, pixels) = (picture.width() as usize, picture.pixels());
+    let tones: Vec<Vec<u8>> = (y - BESIDE..=y + BESIDE)
+        .map(|y| {
+            let row = &pixels[y * w..(y + 1) * w];
+            row.iter().map(|&p| luma(p)).collect()
+        })
+        .collect();
+    let ends = |rows: &[Vec<u8>]| -> Vec<(u8, u8)> {
+        (0..w)
+            .map(|x| {
+                let own = rows.iter().map(|r| r[x]);
+                own.fold((255, 0), |(l, m), v| (v.min(l), v.max(m)))
+            })
+            .collect()
+    };
+    let (near, wide) = (ends(&tones[BESIDE - 1..=BESIDE + 1]), ends(&tones));
+    let range = |columns: &[(u8, u8)]| {
+        let all = columns.iter();
+        let (least, most) = all.fold((255, 0), |(l, m), c| (c.0.min(l), c.1.max(m)));
+        most - least
+    };
+    let bend = |x: usize, row: usize| {
+        let own = |x: usize| i32::from(tones[row][x]);
+        own(x - 1) - 2 * own(x) + own(x + 1)
+    };
+    (BESIDE..w - BESIDE)
+        .filter(|&x| range(&near[x - 1..=x + 1]) < CALM)
+        .filter(|&x| range(&wide[x - BESIDE..=x + BESIDE]) > EDGE)
+        .map(|x| {
+            let rows = [BESIDE - 1, BESIDE, BESIDE + 1].map(|row| bend(x, row));
+            (rows[0] - 2 * rows[1] + rows[2]).unsigned_abs() as u16
+        })
+        .collect()
+}
+
 /// Noise below this is left in the picture: labels and fit do not mind it.
 pub(super) const CALM_SIGMA: f64 = 2.5;
 /// Neighbours within this many standard deviations of a pixel are averaged with it.

@@ -6,9 +6,10 @@ use rayon::prelude::*;
 
 use crate::fine;
 use crate::inks::mixes::Values;
+use crate::inks::noise::Grain;
 use crate::inks::{
-    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, enlarged, fine_inks, flat, label,
-    mixes, noise, noise_sigma, paper, rim, softness, tone, two_tones,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, dither, enlarged, fine_inks,
+    flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness, tone, two_tones,
 };
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -29,12 +30,19 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         enlarged::undone(picture)
     };
     let picture = small.as_ref().map_or(picture, |small| &small.0);
-    let noise = noise_sigma(picture);
+    let smooth = if as_it_is {
+        None
+    } else {
+        dither::undone(picture)
+    };
+    let picture = smooth.as_ref().unwrap_or(picture);
+    let grain = Grain::of(picture);
+    let noise = grain.quiet;
     stop.check()?;
     let even = if as_it_is {
         None
     } else {
-        paper::level(picture, noise)
+        paper::level(picture, noise).or_else(|| shadow::level(picture))
     };
     stop.check()?;
     let levelled = even.as_ref().map(|l| l.fall);
@@ -45,7 +53,7 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         noise::calmed(lit, noise)
     };
     stop.check()?;
-    let fine = finer(picture, lit, asked, noise, stop)?;
+    let fine = finer(picture, lit, asked, grain, stop)?;
     let shade = fine.as_ref().map(|f| f.1);
     let parted = match (fine, mode) {
         (Some((parted, _)), _) => parted,
@@ -61,9 +69,9 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
             let percent = threshold.map(|t| (t, above));
             tone::part(&calm, percent, invert, local)
         }
-        (None, InkMode::Auto) => several([lit, &calm], None, &asked.added, noise, stop)?,
+        (None, InkMode::Auto) => several([lit, &calm], None, &asked.added, grain, stop)?,
         (None, InkMode::Count { count }) => {
-            several([lit, &calm], Some(count), &asked.added, noise, stop)?
+            several([lit, &calm], Some(count), &asked.added, grain, stop)?
         }
     };
     stop.check()?;
@@ -89,11 +97,17 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         field,
         reason,
         noise,
+        beside: grain.beside,
+        dithered: smooth.is_some(),
         softness: edges.share,
         edge_width: edges.width,
         scatter,
         rough,
-        levelled: shade.filter(|&fall| fall > paper::LEAST_FALL).or(levelled),
+        levelled: shade
+            .filter(|&fall| fall > paper::LEAST_FALL)
+            .into_iter()
+            .chain(levelled)
+            .reduce(f64::max),
     };
     if even.is_some() && matches!(solid.field, EdgeField::Colours { .. }) {
         as_seen(picture, &mut solid);
@@ -111,7 +125,7 @@ fn finer(
     picture: &Picture,
     lit: &Picture,
     asked: &Asked,
-    noise: f64,
+    grain: Grain,
     stop: &Stop,
 ) -> Result<Option<(Parted<flat::Colour>, f64)>, Stopped> {
     // Before anything of it is measured: a large picture is not asked.
@@ -124,9 +138,9 @@ fn finer(
             local: false,
             invert,
             ..
-        } => tone::fine(lit, invert, noise, stop),
+        } => tone::fine(lit, invert, grain, stop),
         InkMode::Auto | InkMode::Count { count: 2 } if asked.added.is_empty() => {
-            two_tones::found(picture, lit, noise, stop)
+            two_tones::found(picture, lit, grain, stop)
         }
         _ => Ok(None),
     }
@@ -162,19 +176,19 @@ fn several(
     [lit, calm]: [&Picture; 2],
     asked: Option<usize>,
     added: &[Rgb],
-    noise: f64,
+    grain: Grain,
     stop: &Stop,
 ) -> Result<Parted<flat::Colour>, Stopped> {
     let scale = fine_inks::scale(lit);
-    if scale == 1 || noise > TEXTURE {
-        return flat_inks(calm, asked, added, noise, stop);
+    if scale == 1 || grain.quiet > TEXTURE {
+        return flat_inks(calm, asked, added, grain.quiet, stop);
     }
-    let first = fine_inks::first(calm, scale, asked, added, noise, stop)?;
+    let first = fine_inks::first(calm, scale, asked, added, grain, stop)?;
     let Some(first) = first else {
-        return flat_inks(calm, asked, added, noise, stop);
+        return flat_inks(calm, asked, added, grain.quiet, stop);
     };
     stop.check()?;
-    fine_inks::refined(lit, first, noise, stop)
+    fine_inks::refined(lit, first, grain, stop)
 }
 
 /// Parts into the flat colours, as many as asked for; one tone when there are no two.

@@ -36,9 +36,14 @@ const MOST_DIRECTIONS: usize = 4;
 /// A direction points at a colour that it passes this near, 0 to 255, or this part of the way.
 const POINTS_AT: f32 = 20.0;
 const POINTS_PART: f32 = 0.13;
+/// The same where nothing spoilt the colours: then they lie on their way exactly.
+const EXACTLY_AT: f32 = 10.0;
+const EXACTLY_PART: f32 = 0.06;
 /// Two directions meet where they pass each other this near, this many times as far as they go.
 const MEET: f32 = 30.0;
 const BEYOND: std::ops::Range<f32> = 0.9..2.2;
+/// Directions whose cosine is below this point at each other.
+const OPPOSED: f32 = -0.8;
 /// What it costs at most that a known ink lies beyond a direction's end.
 const KNOWN: f32 = 8.0;
 /// A direction that passes a known ink nearer than this points straight at it, 0 to 255.
@@ -57,6 +62,7 @@ const MEET_STEP: f32 = 0.1;
 const SURELY_SOLID: f32 = 0.2;
 /// Colours closer than this are one ink, 0 to 255.
 const SAME: f32 = 30.0;
+const EXACTLY_SAME: f32 = 12.0;
 /// Inks of a picture at most: covers are told apart by bits.
 const MOST_INKS: usize = 30;
 
@@ -77,6 +83,10 @@ pub(super) struct Ground<'a> {
     /// What chroma is worth: less where it is stored coarser than luma, so that thin strokes have
     /// little of it. The solid inks are given so.
     pub chroma: f32,
+    /// Whether the picture was rounded to a few colours: then one alone says nothing of an ink.
+    pub rounded: bool,
+    /// Whether nothing spoilt the colours: neither grain nor compression nor a palette.
+    pub exact: bool,
 }
 
 /// The colours of strokes on one ground.
@@ -256,9 +266,11 @@ impl Ground<'_> {
                 .min_by(|a, b| a.0.total_cmp(&b.0));
             let ink = match (known, meeting) {
                 (Some((off, ink)), other) if other.is_none_or(|m| off <= m.0 + ANOTHER) => ink,
+                (_, None) if self.rounded => continue,
                 (_, other) => {
                     let colour = other.map_or_else(|| self.at(d, d.end), |m| m.1);
-                    let same = |&k: &Place| distance_sq(k, colour) < SAME * SAME;
+                    let apart = if self.exact { EXACTLY_SAME } else { SAME };
+                    let same = |&k: &Place| distance_sq(k, colour) < apart * apart;
                     match inks.iter().position(same) {
                         Some(ink) if ink != d.ground => ink,
                         None if inks.len() < most.min(MOST_INKS) => {
@@ -291,7 +303,12 @@ impl Ground<'_> {
     fn points_at(&self, d: &Direction, ink: Place) -> Option<f32> {
         let to = minus(ink, self.solid[d.ground]);
         let (t, off) = (dot(to, d.along), beside(to, d.along));
-        let points = t > REACHES * d.end && off < POINTS_AT.max(POINTS_PART * t);
+        let within = if self.exact {
+            EXACTLY_AT.max(EXACTLY_PART * t)
+        } else {
+            POINTS_AT.max(POINTS_PART * t)
+        };
+        let points = t > REACHES * d.end && off < within;
         points.then(|| {
             if off < STRAIGHT {
                 0.0
@@ -304,6 +321,10 @@ impl Ground<'_> {
     /// Where two directions pass each other, and how badly; `None` where they do not. They may be
     /// nearly parallel, so the place is sought near where their colours end.
     fn meeting(&self, a: &Direction, b: &Direction) -> Option<(f32, Place)> {
+        // Between two grounds that point at each other lie their mixes.
+        if dot(a.along, b.along) < OPPOSED {
+            return None;
+        }
         let steps = |d: &Direction| {
             let times = (0..=MEET_STEPS).map(|k| BEYOND.start + MEET_STEP * k as f32);
             times

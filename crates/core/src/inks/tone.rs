@@ -7,6 +7,7 @@ use rayon::prelude::*;
 
 use crate::fine::{self, Plane};
 use crate::inks::flat::Colour;
+use crate::inks::noise::Grain;
 use crate::inks::separate::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb, local, two_tones};
 use crate::picture::Picture;
@@ -186,7 +187,7 @@ pub(super) fn part(
 pub(super) fn fine(
     picture: &Picture,
     invert: bool,
-    grain: f64,
+    grain: Grain,
     stop: &Stop,
 ) -> Result<Option<(Parted<Colour>, f64)>, Stopped> {
     let tone = Tone::of(picture);
@@ -198,7 +199,7 @@ pub(super) fn fine(
         height: picture.height() as usize,
         values: tone.values.iter().map(|&v| f32::from(v)).collect(),
     };
-    let Some(mut fine) = fine::one_tone(&plane, grain, stop)? else {
+    let Some(mut fine) = fine::one_tone(&plane, grain.most(), grain.rounded, stop)? else {
         return Ok(None);
     };
     // What is darker is ink, unless asked otherwise, whichever of the two is the ground.

@@ -13,6 +13,7 @@ use rayon::prelude::*;
 use crate::fine::{self, Fine, Plane};
 use crate::inks::flat::Colour;
 use crate::inks::mixes::{Place, places_of};
+use crate::inks::noise::Grain;
 use crate::inks::separate::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb};
 use crate::picture::Picture;
@@ -28,7 +29,8 @@ const MOST_OFF: f64 = 0.02;
 /// Part of the line from which a pixel lies away from the ground.
 const AWAY: f32 = 0.25;
 /// Parts of the line between which flat places show a third ink, and how many of them do.
-const BETWEEN: std::ops::Range<f32> = 0.15..0.8;
+const BETWEEN: std::ops::Range<f32> = 0.06..0.8;
+const BETWEEN_GRAIN: f32 = 0.06;
 const LEAST_BETWEEN: usize = 12;
 const BETWEEN_SHARE: f64 = 0.01;
 /// Shortest line that tells two inks apart, 0 to 255.
@@ -173,9 +175,10 @@ impl Line {
 /// Pixels half way along the line whose surroundings are like them.
 fn flat_between(told: &[(f32, f32)], (w, h): (usize, usize), length: f32, grain: f32) -> usize {
     let like = 5.0 + 3.0 * grain;
+    let between = (BETWEEN.start + BETWEEN_GRAIN * grain).min(0.15)..BETWEEN.end;
     let flat = |x: usize, y: usize| {
         let own = told[y * w + x].0;
-        BETWEEN.contains(&(own / length))
+        between.contains(&(own / length))
             && (y - 1..=y + 1)
                 .all(|y| (x - 1..=x + 1).all(|x| (told[y * w + x].0 - own).abs() < like))
     };
@@ -250,14 +253,14 @@ pub(super) fn colours(picture: &Picture, fine: &Fine) -> [Colour; 2] {
 pub(super) fn found(
     picture: &Picture,
     lit: &Picture,
-    grain: f64,
+    grain: Grain,
     stop: &Stop,
 ) -> Result<Option<(Parted<Colour>, f64)>, Stopped> {
-    let Some(tones) = tones(lit, grain) else {
+    let Some(tones) = tones(lit, grain.quiet) else {
         return Ok(None);
     };
     stop.check()?;
-    let Some(fine) = fine::one_tone(&tones, grain, stop)? else {
+    let Some(fine) = fine::one_tone(&tones, grain.most(), grain.rounded, stop)? else {
         return Ok(None);
     };
     let inks = colours(picture, &fine);

@@ -52,6 +52,8 @@ const BLOCKY: f64 = 0.25;
 const UNEVEN: f64 = 0.05;
 /// Contrast below which tones are hard to tell apart.
 const FLAT: f64 = 0.25;
+/// Part of borders without an edge from which shading is told.
+const SHADED: f64 = 0.08;
 /// Mixed pixels across an edge from which it is blurred.
 const BLURRED: f64 = 4.0;
 
@@ -134,6 +136,28 @@ impl Worth {
                      with it. Less grain, in Clean, takes out more.",
                     self.noise
                 ),
+            );
+        }
+        if self.shading > SHADED && !self.photograph {
+            say(
+                Verdict::Fair,
+                "Shadows or gradients are drawn as steps of several inks: drop or merge these in \
+                 Inks, or ask for the artwork without them."
+                    .to_owned(),
+            );
+        }
+        if self.dithered {
+            say(
+                Verdict::Fair,
+                "Colours are shown by dots of a few others; the dots are undone by themselves. Ask \
+                 for the picture as it was before."
+                    .to_owned(),
+            );
+        }
+        if let Some(enlarged) = self.enlarged {
+            say(
+                Verdict::Fair,
+                format!("{enlarged} Ask for the one it was made from."),
             );
         }
         if self.unevenness > UNEVEN {

@@ -6,14 +6,15 @@
 //!
 //! Sources: noise by Immerkær 1996 (see [`crate::inks::noise_sigma`]); contrast between the medians
 //! of Otsu's two classes (Otsu 1979); traces of compression by [`blocks`]; unevenness of paper from
-//! the surface that levels it. Whether a picture is a photograph is a rule of ours.
+//! the surface that levels it; shadows and gradients by `shading`. Whether a picture is a photograph is a rule of ours.
 
 mod advice;
 mod blocks;
+mod shading;
 
 use rayon::prelude::*;
 
-use crate::inks::{EdgeField, InkReason, Solid, Tone, between_tones};
+use crate::inks::{EdgeField, Enlarged, InkReason, Solid, Tone, between_tones};
 use crate::picture::Picture;
 
 pub use advice::{Advice, Verdict};
@@ -43,6 +44,12 @@ pub struct Worth {
     pub edge_px: f64,
     /// Part of edges that are soft, 0 (hard steps) to 1.
     pub softness: f64,
+    /// Part of the borders between inks at which the picture has no edge, 0 to 1: shadows, gradients.
+    pub shading: f64,
+    /// Whether colours are shown by dots of a few others.
+    pub dithered: bool,
+    /// How it was blown up before it came, where it was.
+    pub enlarged: Option<Enlarged>,
     /// Whether it is a photograph or full of soft gradients.
     pub photograph: bool,
 }
@@ -66,26 +73,53 @@ impl Worth {
         let flat = matches!(solid.reason, InkReason::Flat { .. } | InkReason::TwoTones);
         // Where edges are all there is, hardly a pixel lies on an ink, yet inks explain every one.
         let explained = solid.detail > 1.0 && solid.rough < EXPLAINED;
+        let unexplained = solid.inks.len() > 3 && solid.rough > EXPLAINED;
+        // Compression leaves grain beside edges and none where nothing is; then its blocks count.
+        let blocks = blocks(picture);
+        let compressed = !solid.dithered
+            && solid.beside > LEAST_BESIDE
+            && (solid.noise < LEAST_BESIDE || blocks > LEAST_BLOCKS);
+        let shading = shading::shaded(picture, solid);
+        let photograph = shading > MOST_SHADING
+            || unexplained
+            || (solid.inks.len() >= MANY_INKS && solid.noise > TEXTURE)
+            || (flat_share < LEAST_FLAT && !explained)
+            || solid.scatter > MOST_SCATTER + solid.noise;
         Self {
             size_px: (picture.width(), picture.height()),
             flat_colours: if flat { solid.inks.len() } else { 0 },
             flat_share,
             contrast,
             noise: solid.noise,
-            blocks: blocks(picture),
+            blocks: if compressed {
+                blocks.max(LEAST_BLOCKS)
+            } else {
+                0.0
+            },
             jpeg_quality,
             unevenness: solid.levelled.unwrap_or(0.0),
             edge_px: solid.edge_width,
+            shading,
+            dithered: solid.dithered,
+            enlarged: solid.enlarged,
             softness: solid.softness,
-            photograph: (flat_share < LEAST_FLAT && !explained)
-                || solid.scatter > MOST_SCATTER + solid.noise,
+            photograph: !solid.dithered && photograph,
         }
     }
 }
 
+/// Grain beside edges from which a picture may have been compressed, 0 to 255.
+const LEAST_BESIDE: f64 = 0.6;
+/// Least figure of blocks in a picture that was compressed.
+const LEAST_BLOCKS: f64 = 0.3;
+/// So many inks found in so much grain are texture.
+const MANY_INKS: usize = 9;
+const TEXTURE: f64 = 5.0;
+/// With more of its borders than this without an edge a picture is no flat art.
+const MOST_SHADING: f64 = 0.3;
 /// Inks that were worked out finer than the pixels explain a picture when they leave less than this
 /// part of their contrast where they meet.
-const EXPLAINED: f64 = 0.12;
+const EXPLAINED: f64 = 0.115;
 /// How far flat places may lie from their ink in the mean, beside the grain, 0 to 255; where they
 /// lie farther they are slices of gradients.
 const MOST_SCATTER: f64 = 4.5;

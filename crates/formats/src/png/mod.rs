@@ -1,5 +1,6 @@
-//! PNG of a page, of a picture and of a solid picture.
+//! PNG of a page, of a picture, of a solid picture and of what outlines missed.
 
+use inky_core::agreement::MissedMap;
 use inky_core::cutting::Cutting;
 use inky_core::inks::{Rgb, Solid};
 use inky_core::picture::Picture;
@@ -103,6 +104,29 @@ pub fn write_solid(solid: &Solid, labels: &[u8], paints: &[Rgb]) -> Result<Vec<u
         None,
         Some(palette),
         labels,
+    )
+}
+
+/// Colours of ink that was lost, and of ink that was invented.
+const LOST: [u8; 3] = [0xb3, 0x26, 0x1e];
+const INVENTED: [u8; 3] = [0x24, 0x5c, 0xb8];
+
+/// What outlines missed, on a clear ground: lost ink in red, invented ink in blue.
+///
+/// # Errors
+/// When the encoder fails.
+pub fn write_missed(map: &MissedMap) -> Result<Vec<u8>, PngError> {
+    let pixel = |&v: &i8| {
+        let [r, g, b] = if v < 0 { LOST } else { INVENTED };
+        [r, g, b, v.unsigned_abs().saturating_mul(2)]
+    };
+    let pixels: Vec<u8> = map.values.iter().flat_map(pixel).collect();
+    encode(
+        (map.width, map.height),
+        png::ColorType::Rgba,
+        None,
+        None,
+        &pixels,
     )
 }
 

@@ -1,6 +1,7 @@
-//! What the bench draws: artwork, solid picture and outlines of one result.
+//! What the bench draws: artwork, solid picture, outlines and what they missed, of one result.
 
 use actix_web::{HttpResponse, get, web};
+use inky_core::agreement::{Missed, MissedMap, Place};
 use inky_core::centre::Stroke;
 use inky_core::inks::Rgb;
 use inky_core::segment::Segment;
@@ -29,6 +30,31 @@ struct Outlines {
     inks: Vec<BenchInk>,
     shapes: Vec<BenchShape>,
     strokes: Vec<BenchStroke>,
+    /// Where outlines and artwork disagree; `None` where it is not known.
+    missed: Option<Vec<BenchPlace>>,
+}
+
+#[derive(Serialize)]
+struct BenchPlace {
+    /// Middle, mm.
+    at: [f32; 2],
+    /// Ink that differs, mm².
+    area: f64,
+    /// Lost ink, or invented.
+    lost: bool,
+    /// Whether nothing was outlined there.
+    whole: bool,
+}
+
+impl BenchPlace {
+    fn of(place: &Place) -> Self {
+        Self {
+            at: [place.at.x as f32, place.at.y as f32],
+            area: place.area,
+            lost: place.missed == Missed::Lost,
+            whole: place.whole,
+        }
+    }
 }
 
 #[derive(Serialize)]
@@ -170,6 +196,30 @@ async fn solid(
         .body(bytes))
 }
 
+#[get("/jobs/{id}/results/{key}/missed.png")]
+async fn missed(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String)>,
+) -> Result<HttpResponse, WebError> {
+    let outcome = shop.workshop.kept(path.into_inner().1).await?;
+    let bytes = shop
+        .workshop
+        .run(move |_| {
+            let nothing = MissedMap {
+                width: 1,
+                height: 1,
+                values: vec![0],
+            };
+            let known = outcome.agreement.as_ref().map(|a| &a.missed);
+            Ok(png::write_missed(known.unwrap_or(&nothing))?)
+        })
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("image/png")
+        .insert_header(FOR_EVER)
+        .body(bytes))
+}
+
 #[get("/jobs/{id}/results/{key}/outlines.json")]
 async fn outlines(
     shop: web::Data<Shop>,
@@ -190,10 +240,13 @@ async fn outlines(
                     colour: i.paint.to_string(),
                 })
                 .collect();
+            let agreement = outcome.agreement.as_ref();
+            let places = agreement.map(|a| a.places.iter().map(BenchPlace::of).collect());
             Ok(serde_json::to_string(&Outlines {
                 inks,
                 shapes,
                 strokes,
+                missed: places,
             })?)
         })
         .await?;
@@ -205,5 +258,6 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(artwork)
         .service(cleaned)
         .service(solid)
+        .service(missed)
         .service(outlines);
 }

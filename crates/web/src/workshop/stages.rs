@@ -313,7 +313,8 @@ impl Stages {
         self.outcomes.get_or_make(&key, || {
             let mut outcome = self.make(base, &asked, recipe, stop)?;
             if !quick && whole.tidy.is_none() {
-                outcome.agreement = Agreement::of(&outcome.cleaned.picture, &outcome.design);
+                outcome.agreement =
+                    Agreement::of(&outcome.cleaned.picture, &outcome.solid, &outcome.design);
             }
             if let Some(tidy) = &whole.tidy {
                 self.edit(&mut outcome, whole, tidy, stop)?;

@@ -6,11 +6,12 @@ import { isTyping } from './keys.js';
 import { Layer } from './layer.js';
 import * as overlays from './overlays.js';
 import { loupe } from './loupe.js';
+import * as missing from './missing.js';
 import * as sheetview from './sheetview.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
 
-const VIEWS = ['artwork', 'cleaned', 'solid', 'outlines', 'wireframe', 'strayed'];
+const VIEWS = ['artwork', 'cleaned', 'solid', 'outlines', 'wireframe', 'strayed', 'missed'];
 const MARGIN = 64;
 
 function loadImage(address, signal) {
@@ -37,7 +38,7 @@ export function mount(element) {
   const state = {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
-    transform: null, artwork: null, solid: null, solidKey: '', cleaned: null, cleanedKey: '', frame: '',
+    transform: null, artwork: null, solid: null, solidKey: '', missed: null, missedKey: '', cleaned: null, cleanedKey: '', frame: '',
     design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, grid: 0, pointer: null, loupe: false, tool: null, before: null,
   };
   const painted = ['outlines', 'wireframe', 'strayed'];
@@ -96,6 +97,10 @@ export function mount(element) {
       if (state.design) draw.covered(context, state.design, px, c);
     }
     if (name === 'solid' && state.solid) image(state.solid);
+    if (name === 'missed' && state.design) {
+      missing.outlines(context, state.design, px, c);
+      if (state.missed) image(state.missed);
+    }
     if (built.isBuilt(name) && state.built) built.paint(context, state.built, name, { ...state, unit }, px, c);
     if (name === 'sheet' && state.sheet) sheetview.paint(context, state.sheet, px, c);
     if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
@@ -193,6 +198,10 @@ export function mount(element) {
     if (state.view === 'strayed' && !state.peek && state.design) {
       draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
     }
+    if (state.view === 'missed' && !state.peek && state.design) {
+      missing.places(context, state.design, ([x, y]) => [t.x + x * t.scale, t.y + y * t.scale], c);
+      missing.legend(context, state.design, RULER + 16, RULER + 26, c);
+    }
     if (!['stock', 'apart', 'sheet'].includes(shownView)) measure(context, t, state.width, state.height, shown, c);
     rulers(context, t, w, h, unit, c);
     find('.pens').hidden = state.view !== 'outlines' || !state.design?.strokes.length;
@@ -240,6 +249,9 @@ export function mount(element) {
       if (looksAt('solid') && state.solidKey !== solidKey) {
         Object.assign(next, { solid: await loadImage(`${base}/solid.png?${solidKey}`, signal), solidKey });
       }
+      if (looksAt('missed') && state.missedKey !== key) {
+        Object.assign(next, { missed: await loadImage(`${base}/missed.png`, signal), missedKey: key });
+      }
       if (cleanedKey === artwork) Object.assign(next, { cleaned: null, cleanedKey });
       else if (state.cleanedKey !== cleanedKey) {
         Object.assign(next, { cleaned: await loadImage(`${base}/cleaned.png?${cleanedKey}`, signal), cleanedKey });
@@ -248,6 +260,8 @@ export function mount(element) {
       Object.assign(state, next, { frame, width: Number(element.dataset.width), height: Number(element.dataset.height) });
       element.dataset.shown = key;
       element.dataset.built = state.builtKey;
+      element.dataset.missed = state.missedKey;
+      tellMissed();
       redraw();
       element.dispatchEvent(new Event('drawn'));
     } catch (error) {
@@ -261,8 +275,16 @@ export function mount(element) {
     state.view = view;
     for (const b of element.querySelectorAll('[data-view]')) b.setAttribute('aria-pressed', String(b.dataset.view === view));
     if (looksAt('solid') && state.solidKey !== element.dataset.solid) reload();
+    if (looksAt('missed') && state.missedKey !== element.dataset.key) reload();
     if (built.isBuilt(view) && state.builtKey !== element.dataset.key) reload();
+    tellMissed();
     redraw();
+  }
+
+  /** What the letters of the view *missed* say, for those who hear the page. */
+  function tellMissed() {
+    const told = state.view === 'missed' && state.design ? missing.words(state.design).map(([, text]) => text) : [];
+    canvas.setAttribute('aria-description', told.join(', '));
   }
 
   const on = (target, name, listener, options = {}) => target.addEventListener(name, listener, { signal: off.signal, ...options });

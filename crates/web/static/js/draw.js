@@ -47,7 +47,7 @@ export function prepare(outlines, context) {
   const wires = [...shapes, ...strokes];
   const greatest = Math.max(1e-9, ...wires.map((s) => s.strayed.reduce((a, b) => Math.max(a, b), 0)));
   const nodes = wires.reduce((sum, s) => sum + s.nodes.length / 2, 0);
-  return { inks, shapes, strokes, wires, greatest, nodes };
+  return { inks, shapes, strokes, wires, greatest, nodes, missed: outlines.missed };
 }
 
 /** Stroke lines drawn with a round pen as wide as the lines they stand for. */
