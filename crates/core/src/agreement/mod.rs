@@ -19,6 +19,7 @@ mod paint;
 use kurbo::Point;
 use rayon::prelude::*;
 
+use crate::agreement::mask::Mask;
 use crate::agreement::paint::Areas;
 use crate::fine::Plane;
 use crate::inks::Solid;
@@ -32,7 +33,7 @@ const SPREADS: [f64; 6] = [0.0, 0.4, 0.8, 1.2, 1.8, 2.6];
 /// A difference below this part of the contrast is the picture's own unevenness, beside the grain.
 const LEAST: f32 = 0.08;
 /// Part of the contrast from which a pixel is told as lost or invented.
-const TOLD: f32 = 0.4;
+const TOLD: f32 = 0.3;
 /// Pixels of a place that is told.
 const LEAST_PX: usize = 3;
 /// A place with less painted ink than this around it was left out altogether.
@@ -135,11 +136,11 @@ impl Agreement {
         }
         let (across, down) = design.size.mm_per_px(picture.width(), picture.height());
         let covers = covers(design, &picture, (across, down));
-        let dropped = mask::dropped(solid, design, (picture.width(), picture.height()));
+        let mask = Mask::of(solid, design, (picture.width(), picture.height()));
         let seen = channels(&picture);
         let found = SPREADS.par_iter().map(|&spread| {
             let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
-            let compared = Compared::new(&seen, &blurred, &dropped);
+            let compared = Compared::new(&seen, &blurred, &mask);
             (compared.far(), compared)
         });
         let found: Vec<(f64, Compared)> = found.collect();
@@ -205,15 +206,19 @@ const SQUARE: usize = 24;
 const GROUND: f32 = 0.03;
 
 impl Compared {
-    fn new(seen: &[Plane; 3], covers: &[Plane], dropped: &[bool]) -> Self {
+    fn new(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Self {
         let count = seen[0].values.len();
         let all: Vec<f32> = (0..count)
             .map(|i| {
                 let painted = covers.iter().map(|c| c.values[i]).sum::<f32>();
-                if dropped[i] { 1.0 } else { painted.min(1.0) }
+                if mask.dropped[i] {
+                    1.0
+                } else {
+                    painted.min(1.0)
+                }
             })
             .collect();
-        let grounds: [Plane; 3] = std::array::from_fn(|c| ground(&seen[c], &all));
+        let grounds: [Plane; 3] = std::array::from_fn(|c| ground(&seen[c], &all, mask));
         let inks: Vec<[f32; 3]> = covers
             .iter()
             .map(|own| ink(seen, &grounds, own, &all))
@@ -229,7 +234,7 @@ impl Compared {
         let found: Vec<(f32, f32)> = (0..count)
             .into_par_iter()
             .map(|i| {
-                if dropped[i] {
+                if mask.dropped[i] {
                     return (0.0, 0.0);
                 }
                 let own: [f32; 3] = std::array::from_fn(|c| seen[c].values[i]);
@@ -361,11 +366,14 @@ impl Compared {
                 .iter()
                 .map(|&i| f64::from(self.off.values[i].abs()))
                 .sum();
+            let whole = missed == Missed::Lost && painted / (count as f32) < LEFT_OUT;
+            // A faint ink that was left out is as large as a strong one.
+            let area = if whole { count } else { area };
             found.push(Place {
                 at: Point::new(x / count * across, y / count * down),
                 area: area * across * down,
                 missed,
-                whole: missed == Missed::Lost && painted / (count as f32) < LEFT_OUT,
+                whole,
             });
         }
         found
@@ -384,13 +392,13 @@ fn typical(off: &[f32]) -> f32 {
 }
 
 /// The ground's value at every pixel: the mean of the ground in the squares around it.
-fn ground(seen: &Plane, ink: &[f32]) -> Plane {
+fn ground(seen: &Plane, ink: &[f32], mask: &Mask) -> Plane {
     let (w, h) = (seen.width, seen.height);
     let (across, down) = (w.div_ceil(SQUARE), h.div_ceil(SQUARE));
     let mut sums = vec![(0.0f64, 0.0f64); across * down];
     let mut all = (0.0, 0.0);
     for (i, (&v, &part)) in seen.values.iter().zip(ink).enumerate() {
-        if part < GROUND {
+        if part < GROUND && mask.ground[i] {
             let own = &mut sums[i / w / SQUARE * across + i % w / SQUARE];
             *own = (own.0 + f64::from(v), own.1 + 1.0);
             all = (all.0 + f64::from(v), all.1 + 1.0);

@@ -309,6 +309,10 @@ impl Stages {
             base.picture = small.as_ref().clone();
             base.reduced = true;
         }
+        // What is answered while a slider moves is not held against the artwork; what is kept is.
+        if quick && whole.tidy.is_none() && !base.reduced {
+            base.key = format!("{}-live", base.key);
+        }
         let key = base.key.clone();
         self.outcomes.get_or_make(&key, || {
             let mut outcome = self.make(base, &asked, recipe, stop)?;
