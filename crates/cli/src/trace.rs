@@ -7,7 +7,7 @@ use std::time::Instant;
 use inky_core::agreement::Agreement;
 use inky_core::build::build;
 use inky_core::cutting::Cutting;
-use inky_core::inks::InkMode;
+use inky_core::inks::{Background, InkMode};
 use inky_core::layers::Meet;
 use inky_core::plan::PlanChoice;
 use inky_core::recipe::{Recipe, Size};
@@ -107,7 +107,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;
         save(path, report.as_bytes())?;
     }
-    summary(&traced, agreement.as_ref());
+    summary(&traced, recipe.inks.background, agreement.as_ref());
     Ok(())
 }
 
@@ -219,7 +219,7 @@ fn saved_recipe(path: &Path) -> Result<Recipe, TraceFailed> {
     })
 }
 
-fn summary(traced: &Traced, agreement: Option<&Agreement>) {
+fn summary(traced: &Traced, background: Background, agreement: Option<&Agreement>) {
     let (f, size) = (&traced.design.figures, &traced.design.size);
     let strokes = match f.strokes {
         0 => String::new(),
@@ -234,8 +234,8 @@ fn summary(traced: &Traced, agreement: Option<&Agreement>) {
         f.deviation.max,
         traced.solid.reason
     );
-    if let Some(enlarged) = traced.solid.enlarged {
-        eprintln!("inky: note: {enlarged}");
+    for note in traced.solid.notes(background) {
+        eprintln!("inky: note: {note}");
     }
     if let Some(agreement) = agreement {
         eprintln!("inky: note: {}", agreement.words());

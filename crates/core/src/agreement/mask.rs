@@ -11,7 +11,7 @@ const AROUND: usize = 2;
 pub(super) struct Mask {
     /// Whether an ink other than the ground was dropped in or beside it.
     pub dropped: Vec<bool>,
-    /// Whether it was taken for the ground.
+    /// Whether it was taken for the ground; everywhere where nothing was.
     pub ground: Vec<bool>,
 }
 
@@ -37,7 +37,7 @@ impl Mask {
             for x in 0..w {
                 let at = (2 * y + 1) * down / (2 * h) * across + (2 * x + 1) * across / (2 * w);
                 let own = usize::from(solid.labels[at]);
-                mask.ground[y * w + x] = Some(own) == ground;
+                mask.ground[y * w + x] = ground.is_none_or(|ground| own == ground);
                 if others.get(own) == Some(&true) {
                     for row in y.saturating_sub(AROUND)..(y + AROUND + 1).min(h) {
                         let columns = x.saturating_sub(AROUND)..(x + AROUND + 1).min(w);

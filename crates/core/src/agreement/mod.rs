@@ -10,8 +10,8 @@
 //! boundary was the right one. Colours are those with which the painted picture comes nearest: the
 //! ground's by its own pixels at every place, an ink's by least squares over all of its pixels.
 //!
-//! In: the cleaned artwork, its solid picture, a [`Design`]. Out: [`Agreement`], places in mm. Not here: whether the
-//! picture is worth tracing (`worth`). Own method.
+//! In: the cleaned artwork, its solid picture, a [`Design`]. Out: [`Agreement`], places in mm. Not here:
+//! whether the picture is worth tracing (`worth`). Own method.
 
 mod mask;
 mod paint;

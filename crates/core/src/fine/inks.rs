@@ -14,6 +14,7 @@
 
 use rayon::prelude::*;
 
+use crate::fine::phase::SEAM;
 use crate::fine::plane::Plane;
 use crate::stop::{Stop, Stopped};
 
@@ -22,8 +23,6 @@ pub(crate) type Value = [f32; 3];
 
 /// Rounds of descent.
 const ROUNDS: usize = 36;
-/// Width of the seam, fine steps.
-const SEAM: f32 = 0.8;
 /// Rounds before which the inks are looked at again.
 const REFIT: [usize; 2] = [12, 24];
 /// How much an ink is held to what it was, against what its pixels say, and sweeps to find it.

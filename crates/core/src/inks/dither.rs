@@ -26,9 +26,9 @@ const LEAST_DOTS: f64 = 0.2;
 const LEAST_SHARE: f64 = 0.004;
 /// A picture that is nothing but dots shows nothing.
 const MOST_SHARE: f64 = 0.9;
-/// A place is dotted where so many dots lie in its surroundings of 5 × 5 px.
+/// A place is dotted where so many dots lie in its surroundings.
 const DOTTED: u32 = 2;
-/// Half the side over which surroundings are compared, and over which the mean is taken, px.
+/// Half the side of a place's surroundings, and of those over which the mean is taken, px.
 const SURROUNDINGS: usize = 2;
 const REACH: usize = 3;
 /// Surroundings are alike within this, 0 to 255.
@@ -42,7 +42,7 @@ pub(super) fn undone(picture: &Picture) -> Option<Picture> {
     }
     let dots = dots(picture)?;
     let dotted = sums(&dots, w, h);
-    let means = means(picture, SURROUNDINGS);
+    let means = means(picture);
     let mut pixels = picture.pixels().to_vec();
     pixels.par_chunks_mut(w).enumerate().for_each(|(y, row)| {
         for (x, p) in row.iter_mut().enumerate() {
@@ -118,8 +118,8 @@ fn sums(dots: &[bool], w: usize, h: usize) -> Vec<u32> {
         .into_par_iter()
         .map(|i| {
             let (x, y) = (i % w, i / w);
-            let columns = x.saturating_sub(2)..(x + 3).min(w);
-            let rows = y.saturating_sub(2)..(y + 3).min(h);
+            let columns = x.saturating_sub(SURROUNDINGS)..(x + SURROUNDINGS + 1).min(w);
+            let rows = y.saturating_sub(SURROUNDINGS)..(y + SURROUNDINGS + 1).min(h);
             rows.flat_map(|y| &dots[y * w + columns.start..y * w + columns.end])
                 .map(|&d| u32::from(d))
                 .sum()
@@ -128,15 +128,15 @@ fn sums(dots: &[bool], w: usize, h: usize) -> Vec<u32> {
 }
 
 /// Mean colour of the surroundings of every pixel.
-fn means(picture: &Picture, reach: usize) -> Vec<[f32; 4]> {
+fn means(picture: &Picture) -> Vec<[f32; 4]> {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
     (0..w * h)
         .into_par_iter()
         .map(|i| {
             let (x, y) = (i % w, i / w);
             let (mut sum, mut count) = ([0.0f32; 4], 0.0f32);
-            for y in y.saturating_sub(reach)..(y + reach + 1).min(h) {
-                for x in x.saturating_sub(reach)..(x + reach + 1).min(w) {
+            for y in y.saturating_sub(SURROUNDINGS)..(y + SURROUNDINGS + 1).min(h) {
+                for x in x.saturating_sub(SURROUNDINGS)..(x + SURROUNDINGS + 1).min(w) {
                     count += 1.0;
                     let p = picture.pixels()[y * w + x];
                     (0..4).for_each(|c| sum[c] += f32::from(p[c]));

@@ -166,6 +166,31 @@ impl Ink {
 }
 
 impl Solid {
+    /// What was done to the picture before its inks were sought, and what of the ground, as sentences.
+    #[must_use]
+    pub fn notes(&self, background: Background) -> Vec<String> {
+        let mut notes = Vec::new();
+        if let Some(enlarged) = self.enlarged {
+            notes.push(enlarged.to_string());
+        }
+        if self.dithered {
+            notes.push("Its dots were undone.".to_owned());
+        }
+        if let Some(fall) = self.levelled {
+            let percent = fall * 100.0;
+            notes.push(format!(
+                "The light falls off by {percent:.0} % and was levelled."
+            ));
+        }
+        if background == Background::Auto && self.is_full_bleed() {
+            notes.push(
+                "No ink holds more than half of the border, so none is taken for the ground."
+                    .to_owned(),
+            );
+        }
+        notes
+    }
+
     /// Number of the ink in the middle of a pixel of the picture that was parted, by its index.
     #[must_use]
     pub fn ink_at(&self, picture: &crate::picture::Picture, i: usize) -> usize {

@@ -107,14 +107,10 @@ const FEW_TONES: usize = 20;
 impl Grain {
     /// Measures a picture.
     pub(super) fn of(picture: &Picture) -> Self {
-        let mut seen = [false; 256];
-        for &p in picture.pixels() {
-            seen[usize::from(luma(p))] = true;
-        }
         Self {
             quiet: noise_sigma(picture),
             beside: grain_beside_edges(picture),
-            rounded: seen.iter().filter(|seen| **seen).count() <= FEW_TONES,
+            rounded: is_rounded(picture),
         }
     }
 
@@ -122,6 +118,20 @@ impl Grain {
     pub(super) fn most(&self) -> f64 {
         self.quiet.max(self.beside)
     }
+}
+
+/// Whether there are few tones; nearly every picture shows more in its first rows.
+fn is_rounded(picture: &Picture) -> bool {
+    let (mut seen, mut count) = ([false; 256], 0);
+    for &p in picture.pixels() {
+        let own = &mut seen[usize::from(luma(p))];
+        count += usize::from(!*own);
+        *own = true;
+        if count > FEW_TONES {
+            return false;
+        }
+    }
+    true
 }
 
 /// A place lies beside an edge where tones differ by more than the first within so many pixels, and

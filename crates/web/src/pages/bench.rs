@@ -1,7 +1,8 @@
 //! What the bench draws: artwork, solid picture, outlines and what they missed, of one result.
 
+use actix_web::body::MessageBody;
 use actix_web::{HttpResponse, get, web};
-use inky_core::agreement::{Missed, MissedMap, Place};
+use inky_core::agreement::{Missed, Place};
 use inky_core::centre::Stroke;
 use inky_core::inks::Rgb;
 use inky_core::segment::Segment;
@@ -17,12 +18,17 @@ use crate::error::WebError;
 /// A result never changes under its key.
 const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
 
-/// Figures of a result, JSON.
-pub(super) fn kept_json(body: String) -> HttpResponse {
+/// What belongs to a result.
+fn kept(content: &'static str, body: impl MessageBody + 'static) -> HttpResponse {
     HttpResponse::Ok()
-        .content_type("application/json")
+        .content_type(content)
         .insert_header(FOR_EVER)
         .body(body)
+}
+
+/// Figures of a result, JSON.
+pub(super) fn kept_json(body: String) -> HttpResponse {
+    kept("application/json", body)
 }
 
 #[derive(Serialize)]
@@ -154,10 +160,7 @@ async fn artwork(
         .workshop
         .run(move |_| Ok(png::write_picture(&arrived.artwork.picture)?))
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("image/png")
-        .insert_header(FOR_EVER)
-        .body(bytes))
+    Ok(kept("image/png", bytes))
 }
 
 #[get("/jobs/{id}/results/{key}/cleaned.png")]
@@ -170,10 +173,7 @@ async fn cleaned(
         .workshop
         .run(move |_| Ok(png::write_picture(&outcome.cleaned.picture)?))
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("image/png")
-        .insert_header(FOR_EVER)
-        .body(bytes))
+    Ok(kept("image/png", bytes))
 }
 
 #[get("/jobs/{id}/results/{key}/solid.png")]
@@ -190,10 +190,7 @@ async fn solid(
             Ok(png::write_solid(&outcome.solid, labels, &paints)?)
         })
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("image/png")
-        .insert_header(FOR_EVER)
-        .body(bytes))
+    Ok(kept("image/png", bytes))
 }
 
 #[get("/jobs/{id}/results/{key}/missed.png")]
@@ -205,19 +202,11 @@ async fn missed(
     let bytes = shop
         .workshop
         .run(move |_| {
-            let nothing = MissedMap {
-                width: 1,
-                height: 1,
-                values: vec![0],
-            };
-            let known = outcome.agreement.as_ref().map(|a| &a.missed);
-            Ok(png::write_missed(known.unwrap_or(&nothing))?)
+            let agreement = outcome.agreement.as_ref().ok_or(WebError::Gone)?;
+            Ok(png::write_missed(&agreement.missed)?)
         })
         .await?;
-    Ok(HttpResponse::Ok()
-        .content_type("image/png")
-        .insert_header(FOR_EVER)
-        .body(bytes))
+    Ok(kept("image/png", bytes))
 }
 
 #[get("/jobs/{id}/results/{key}/outlines.json")]

@@ -399,17 +399,9 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
         }
         Line::Clean => "The steps are replayed from the artwork as it came, from the top.".to_owned(),
         Line::Inks => {
-            let mut reason = outcome.solid.reason.to_string();
-            if let Some(enlarged) = outcome.solid.enlarged {
-                reason = format!("{enlarged} {reason}");
-            }
-            match outcome.solid.levelled {
-                Some(fall) => format!(
-                    "{reason} The light falls off by {:.0} % and was levelled.",
-                    fall * 100.0
-                ),
-                None => reason,
-            }
+            let notes = outcome.solid.notes(recipe.inks.background);
+            let reason = outcome.solid.reason.to_string();
+            [vec![reason], notes].concat().join(" ")
         }
         Line::Trace => {
             let middle = (recipe.trace.edges == Edges::CentreLine)

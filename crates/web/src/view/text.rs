@@ -81,7 +81,8 @@ pub(crate) fn counts(shapes: usize, strokes: usize, nodes: usize) -> String {
 /// A large area: cm², or square inches.
 pub(crate) fn large_area(mm2: f64, unit: Unit) -> String {
     match unit {
-        Unit::Mm => format!("{:.1} cm²", mm2 / 100.0),
+        // A sum of nothing is −0.
+        Unit::Mm => format!("{:.1} cm²", mm2 / 100.0 + 0.0),
         Unit::In => format!("{:.2} in²", mm2 / (MM_PER_INCH * MM_PER_INCH)),
     }
 }

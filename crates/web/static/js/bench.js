@@ -196,7 +196,7 @@ export function mount(element) {
       loupe(context, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(context, left ? state.over : shownView, c, own));
     }
     if (state.view === 'strayed' && !state.peek && state.design) {
-      draw.strayedLegend(context, state.design, RULER + 16, h - 34, unit, c);
+      draw.strayedLegend(context, state.design, RULER + 16, RULER + 26, unit, c);
     }
     if (state.view === 'missed' && !state.peek && state.design) {
       missing.places(context, state.design, ([x, y]) => [t.x + x * t.scale, t.y + y * t.scale], c);
@@ -250,7 +250,8 @@ export function mount(element) {
         Object.assign(next, { solid: await loadImage(`${base}/solid.png?${solidKey}`, signal), solidKey });
       }
       if (looksAt('missed') && state.missedKey !== key) {
-        Object.assign(next, { missed: await loadImage(`${base}/missed.png`, signal), missedKey: key });
+        const known = next.design.missed;
+        Object.assign(next, { missed: known ? await loadImage(`${base}/missed.png`, signal) : null, missedKey: key });
       }
       if (cleanedKey === artwork) Object.assign(next, { cleaned: null, cleanedKey });
       else if (state.cleanedKey !== cleanedKey) {
