@@ -225,13 +225,15 @@ fn summary(traced: &Traced, background: Background, agreement: Option<&Agreement
         0 => String::new(),
         n => format!("{n} strokes, "),
     };
+    let off = agreement.map_or_else(String::new, |a| {
+        format!(", {:.3} mm off the artwork on average", a.edge.mean)
+    });
     eprintln!(
-        "traced: {} shapes, {strokes}{} nodes, {:.1} × {:.1} mm, {:.3} mm off at most. {}",
+        "traced: {} shapes, {strokes}{} nodes, {:.1} × {:.1} mm{off}. {}",
         f.shapes,
         f.nodes,
         size.width.get(),
         size.height.get(),
-        f.deviation.max,
         traced.solid.reason
     );
     for note in traced.solid.notes(background) {

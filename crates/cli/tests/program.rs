@@ -71,6 +71,7 @@ fn trace_writes_the_size_asked_for_and_a_report() -> Result<()> {
         "nodes",
         "segments",
         "deviation_mm",
+        "edge_off_mm",
         "smallest_part_mm2",
         "cut_length_mm",
         "ms",

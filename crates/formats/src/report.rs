@@ -38,6 +38,14 @@ struct LeftOutLine {
 }
 
 #[derive(Serialize)]
+struct EdgeOffLine {
+    mean: f64,
+    p95: f64,
+    /// How far grain may have moved what was measured, on average.
+    uncertain: f64,
+}
+
+#[derive(Serialize)]
 struct Report {
     version: &'static str,
     size_mm: [f64; 2],
@@ -51,6 +59,8 @@ struct Report {
     deviation_mm: Deviation,
     /// Part of the picture's ink that the outlines painted again agree with, where it is known.
     agreement: Option<f64>,
+    /// How far outlines lie from the picture's own edges, where it is known.
+    edge_off_mm: Option<EdgeOffLine>,
     left_out: Option<LeftOutLine>,
     smallest_part_mm2: Option<f64>,
     cut_length_mm: f64,
@@ -89,6 +99,11 @@ pub fn write(
         segments: f.segments,
         deviation_mm: f.deviation,
         agreement: agreement.map(|a| (a.share * 1e4).round() / 1e4),
+        edge_off_mm: agreement.map(|a| EdgeOffLine {
+            mean: a.edge.mean,
+            p95: a.edge.most,
+            uncertain: a.edge.uncertain,
+        }),
         left_out: agreement.map(|a| LeftOutLine {
             parts: a.left_out.parts,
             largest_mm2: a.left_out.largest,

@@ -13,31 +13,32 @@
 //! In: the cleaned artwork, its solid picture, a [`Design`]. Out: [`Agreement`], places in mm. Not here:
 //! whether the picture is worth tracing (`worth`). Own method.
 
+mod differences;
+mod edges;
 mod mask;
 mod paint;
+mod painted;
 
 use kurbo::Point;
 use rayon::prelude::*;
 
+use crate::agreement::differences::Differences;
+use crate::agreement::edges::Piece;
 use crate::agreement::mask::Mask;
 use crate::agreement::paint::Areas;
+use crate::agreement::painted::Painted;
 use crate::fine::Plane;
 use crate::inks::Solid;
 use crate::picture::Picture;
 use crate::shapes::Design;
+use crate::shapes::Ring;
 
 /// Larger pictures are compared in a reduced copy, px.
 const MOST_PX: u64 = 300_000;
-/// Softness tried, px.
+/// Curves are made polygons within this, px.
+const FLAT: f64 = 0.01;
+/// Softness tried first, px; the best lies between two of them.
 const SPREADS: [f64; 6] = [0.0, 0.4, 0.8, 1.2, 1.8, 2.6];
-/// A difference below this part of the contrast is the picture's own unevenness, beside the grain.
-const LEAST: f32 = 0.08;
-/// Part of the contrast from which a pixel is told as lost or invented.
-const TOLD: f32 = 0.3;
-/// Pixels of a place that is told.
-const LEAST_PX: usize = 3;
-/// A place with less painted ink than this around it was left out altogether.
-const LEFT_OUT: f32 = 0.15;
 /// Places that are told at most.
 const MOST_PLACES: usize = 200;
 
@@ -68,15 +69,67 @@ pub struct Place {
 pub struct LeftOut {
     /// How many parts.
     pub parts: usize,
+    /// All of them, mm².
+    pub area: f64,
     /// The largest of them, mm².
     pub largest: f64,
 }
+
+impl LeftOut {
+    /// Among places where outlines and picture disagree.
+    fn of(places: &[Place]) -> Self {
+        let whole = places.iter().filter(|p| p.whole);
+        whole.fold(Self::default(), |all, place| Self {
+            parts: all.parts + 1,
+            area: all.area + place.area,
+            largest: all.largest.max(place.area),
+        })
+    }
+}
+
+/// How far outlines lie from where the picture itself has its edges, half way from ground to ink.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct EdgeOff {
+    /// On average, mm.
+    pub mean: f64,
+    /// 95 % of the outlines' length lies nearer than this, mm.
+    pub most: f64,
+    /// How far grain may have moved what is measured, on average, mm.
+    pub uncertain: f64,
+}
+
+impl EdgeOff {
+    /// Of pieces of outline, at so many mm a pixel.
+    fn of(mut pieces: Vec<Piece>, mm: f64) -> Self {
+        let length = pieces.iter().map(|p| p.length).sum::<f64>().max(1e-9);
+        let mean = |of: fn(&Piece) -> f64| {
+            mm * pieces.iter().map(|p| p.length * of(p)).sum::<f64>() / length
+        };
+        let (mean, uncertain) = (mean(|p| p.shift), mean(|p| p.uncertain));
+        pieces.sort_unstable_by(|a, b| a.shift.total_cmp(&b.shift));
+        let mut passed = 0.0;
+        let most = pieces.iter().find(|p| {
+            passed += p.length;
+            passed >= MOST * length
+        });
+        Self {
+            mean,
+            most: mm * most.map_or(0.0, |p| p.shift),
+            uncertain,
+        }
+    }
+}
+
+/// Part of the outlines' length that [`EdgeOff::most`] speaks of.
+const MOST: f64 = 0.95;
 
 /// How well outlines and picture agree.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Agreement {
     /// 1 where all ink of the picture is outlined and no other, less by the share that differs.
     pub share: f64,
+    /// How far the outlines lie off.
+    pub edge: EdgeOff,
     /// Where they disagree, the greatest first.
     pub places: Vec<Place>,
     /// What was left out.
@@ -96,344 +149,159 @@ pub struct MissedMap {
     pub values: Vec<i8>,
 }
 
-/// Share from which outlines and picture agree well, and below which they do so badly.
-const WELL: f64 = 0.93;
-const BADLY: f64 = 0.8;
+/// Share from which outlines and picture agree well, and below which the picture tells too little.
+const WELL: f64 = 0.95;
+const BADLY: f64 = 0.85;
 
 impl Agreement {
-    /// What it means and what helps, as a sentence.
+    /// What it means and what helps, as sentences.
     #[must_use]
     pub fn words(&self) -> String {
-        let LeftOut { parts, largest } = self.left_out;
+        let LeftOut { parts, largest, .. } = self.left_out;
         let lost = match parts {
             0 => String::new(),
-            1 => format!(" One part of {largest:.2} mm² is left out."),
-            n => format!(" Left out: {n} parts, the largest {largest:.2} mm²."),
+            1 => format!(
+                " One small part of {largest:.2} mm² is lost: it is marked L. Unless it is dirt, make \
+                 the smallest part smaller."
+            ),
+            n => format!(
+                " Small parts are lost in {n} places, up to {largest:.2} mm²: they are marked L. \
+                 Unless they are dirt, make the smallest part smaller."
+            ),
         };
         let percent = (self.share * 100.0).floor();
         let verdict = if self.share >= WELL {
-            "The outlines agree with the picture"
+            format!("The outlines agree with the artwork: {percent:.0} % of the ink lies right.")
         } else if self.share >= BADLY {
-            "The outlines differ from the picture in places"
+            format!(
+                "The outlines follow the artwork as far as it tells: {percent:.0} % of the ink lies \
+                 right. A picture with more pixels would tell more."
+            )
         } else {
-            "The outlines do not agree with the picture: ask for a larger or sharper one, or draw \
-             over it"
+            format!(
+                "The artwork tells too little: no more than {percent:.0} % of the ink lies right. Ask \
+                 for a larger or sharper one, or draw over it."
+            )
         };
-        format!("{verdict} ({percent:.0} % of its ink).{lost}")
+        format!("{verdict}{lost}")
     }
 
     /// Holds a design against the cleaned artwork it was traced from; `None` for a design of lines
-    /// or without a shape, and for an artwork with transparency. Where inks beside the ground were
-    /// dropped on purpose, nothing is compared.
+    /// or without a shape. Where inks beside the ground were dropped on purpose, nothing is compared.
     #[must_use]
     pub fn of(picture: &Picture, solid: &Solid, design: &Design) -> Option<Self> {
         if design.shapes.is_empty() || !design.strokes.is_empty() {
             return None;
         }
-        let picture = picture.reduced(MOST_PX);
-        if picture.pixels().iter().any(|p| p[3] < 255) {
-            return None;
-        }
-        let (across, down) = design.size.mm_per_px(picture.width(), picture.height());
-        let covers = covers(design, &picture, (across, down));
-        let mask = Mask::of(solid, design, (picture.width(), picture.height()));
-        let seen = channels(&picture);
-        let found = SPREADS.par_iter().map(|&spread| {
-            let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
-            let compared = Compared::new(&seen, &blurred, &mask);
-            (compared.far(), compared)
-        });
-        let found: Vec<(f64, Compared)> = found.collect();
-        let best = found.into_iter().min_by(|a, b| a.0.total_cmp(&b.0))?.1;
-        Some(best.told(&covers, (across, down)))
-    }
-}
-
-/// The area of every ink that is outlined, one plane each, px of the picture.
-fn covers(design: &Design, picture: &Picture, (across, down): (f64, f64)) -> Vec<Plane> {
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let inks = design.inks.len();
-    let of = |ink: usize| {
-        let mut areas = Areas::new(w, h);
-        let mut any = false;
-        let own = design.shapes.iter().filter(|s| usize::from(s.ink.0) == ink);
-        for ring in own.flat_map(|shape| shape.rings()) {
-            let first = ring.segments().first().map(|s| s.start());
-            let mut points: Vec<Point> = first.into_iter().collect();
-            let tolerance = 0.05 * across.min(down);
-            ring.segments()
-                .iter()
-                .for_each(|s| s.flatten(tolerance, &mut points));
-            let placed: Vec<Point> = points
-                .iter()
-                .map(|p| Point::new(p.x / across, p.y / down))
-                .collect();
-            areas.add(&placed);
-            any = true;
-        }
-        any.then(|| areas.cover())
-    };
-    (0..inks).filter_map(of).collect()
-}
-
-/// Luma and chroma of a picture as planes; chroma counts half, as it is stored coarser.
-fn channels(picture: &Picture) -> [Plane; 3] {
-    let (width, height) = (picture.width() as usize, picture.height() as usize);
-    let value = |[r, g, b, _]: [u8; 4], c: usize| {
-        let [r, g, b] = [r, g, b].map(f32::from);
-        let y = 0.299 * r + 0.587 * g + 0.114 * b;
-        [y, 0.5 * (b - y) / 1.772, 0.5 * (r - y) / 1.402][c]
-    };
-    std::array::from_fn(|c| Plane {
-        width,
-        height,
-        values: picture.pixels().iter().map(|&p| value(p, c)).collect(),
-    })
-}
-
-/// A painted picture held against the one that is seen.
-struct Compared {
-    /// How far every pixel differs, as a part of the contrast, 0 to 1; less than nothing where the
-    /// picture has more ink than was painted.
-    off: Plane,
-    /// How much ink every pixel shows, or was painted with, whichever is more, 0 to 1.
-    ink: Vec<f32>,
-}
-
-/// Side of the squares in which the ground's own colour is taken, px.
-const SQUARE: usize = 24;
-/// A pixel with less ink than this is ground.
-const GROUND: f32 = 0.03;
-
-impl Compared {
-    fn new(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Self {
-        let count = seen[0].values.len();
-        let all: Vec<f32> = (0..count)
-            .map(|i| {
-                let painted = covers.iter().map(|c| c.values[i]).sum::<f32>();
-                if mask.dropped[i] {
-                    1.0
-                } else {
-                    painted.min(1.0)
-                }
-            })
-            .collect();
-        let grounds: [Plane; 3] = std::array::from_fn(|c| ground(&seen[c], &all, mask));
-        let inks: Vec<[f32; 3]> = covers
+        let picture = picture.reduced(most_px(picture, solid));
+        let (w, h) = (picture.width(), picture.height());
+        let mm_per_px = design.size.mm_per_px(w, h);
+        let outlines = outlines(design, mm_per_px);
+        let size = (w as usize, h as usize);
+        let covers: Vec<Plane> = outlines.iter().map(|rings| areas(rings, size)).collect();
+        let mask = Mask::of(solid, design, (w, h));
+        let seen = painted::channels(&picture, solid);
+        let painted = as_soft_as(&seen, &covers, &mask);
+        let differences = Differences::new(&seen, &painted, &mask);
+        let pieces: Vec<Vec<Piece>> = outlines
             .iter()
-            .map(|own| ink(seen, &grounds, own, &all))
+            .map(|rings| edges::along(rings, &seen, &painted, solid.at_edges))
             .collect();
-        let away = |i: usize, p: [f32; 3]| -> f32 {
-            let d = |c: usize| p[c] - grounds[c].values[i];
-            (d(0) * d(0) + d(1) * d(1) + d(2) * d(2)).sqrt()
-        };
-        let contrast = inks
-            .iter()
-            .map(|&own| away(count / 2, own))
-            .fold(16.0f32, f32::max);
-        let found: Vec<(f32, f32)> = (0..count)
-            .into_par_iter()
-            .map(|i| {
-                if mask.dropped[i] {
-                    return (0.0, 0.0);
-                }
-                let own: [f32; 3] = std::array::from_fn(|c| seen[c].values[i]);
-                let painted: [f32; 3] = std::array::from_fn(|c| {
-                    let ground = grounds[c].values[i];
-                    let more = covers.iter().zip(&inks);
-                    ground
-                        + more
-                            .map(|(k, ink)| k.values[i] * (ink[c] - ground))
-                            .sum::<f32>()
-                });
-                let apart: f32 = own
-                    .iter()
-                    .zip(painted)
-                    .map(|(a, b)| (a - b) * (a - b))
-                    .sum();
-                let part = (apart.sqrt() / contrast).min(1.0);
-                let (shown, drawn) = (away(i, own) / contrast, away(i, painted) / contrast);
-                let way = if shown > drawn { -1.0 } else { 1.0 };
-                (way * part, shown.max(drawn).min(1.0))
-            })
-            .collect();
-        let (off, ink) = found.into_iter().unzip();
-        Self {
-            off: Plane {
-                values: off,
-                ..seen[0]
-            },
-            ink,
-        }
-    }
-
-    /// The sum of squared differences.
-    fn far(&self) -> f64 {
-        self.off.values.iter().map(|v| f64::from(v * v)).sum()
-    }
-
-    /// The figures and the places.
-    fn told(&self, covers: &[Plane], (across, down): (f64, f64)) -> Agreement {
-        let least = LEAST + 2.5 * typical(&self.off.values);
-        let beyond = |v: f32| (v.abs() - least).max(0.0) / (1.0 - least).max(0.1);
-        let differs: f64 = self.off.values.iter().map(|&v| f64::from(beyond(v))).sum();
-        let shown = self
-            .ink
-            .iter()
-            .filter(|&&v| v > LEAST)
-            .map(|&v| f64::from(v));
-        let share = 1.0 - (differs / shown.sum::<f64>().max(1.0)).min(1.0);
-        let mut places = self.places(covers, least, (across, down));
+        let mut places = differences.places(&covers, mm_per_px);
         places.sort_by(|a, b| {
             let order = b.area.total_cmp(&a.area);
             order
                 .then(a.at.y.total_cmp(&b.at.y))
                 .then(a.at.x.total_cmp(&b.at.x))
         });
-        let whole = places.iter().filter(|p| p.whole);
-        let left_out = LeftOut {
-            parts: whole.clone().count(),
-            largest: whole.map(|p| p.area).fold(0.0, f64::max),
-        };
+        let left_out = LeftOut::of(&places);
         places.truncate(MOST_PLACES);
-        Agreement {
-            share,
+        let px = mm_per_px.0 * mm_per_px.1;
+        let moved: Vec<f64> = pieces
+            .iter()
+            .map(|own| own.iter().map(Piece::area).sum())
+            .collect();
+        let areas: Vec<f64> = covers.iter().map(Plane::sum).collect();
+        let (lost, ink) = (left_out.area / px, areas.iter().sum::<f64>());
+        let inks = moved.iter().zip(&areas);
+        let beside = inks.map(|(moved, area)| (moved / area.max(1.0)).min(1.0));
+        let beside = beside.sum::<f64>() / covers.len().max(1) as f64;
+        let all = (ink + lost).max(1.0);
+        let misplaced = (beside + lost / all).max(differences.area() / all);
+        Some(Self {
+            share: 1.0 - misplaced.min(1.0),
+            edge: EdgeOff::of(pieces.concat(), px.sqrt()),
             places,
             left_out,
-            missed: self.map(least),
-        }
-    }
-
-    /// What differs beyond the grain.
-    fn map(&self, least: f32) -> MissedMap {
-        let value = |&v: &f32| {
-            if v.abs() < least {
-                0
-            } else {
-                (v * 127.0).round() as i8
-            }
-        };
-        MissedMap {
-            width: self.off.width as u32,
-            height: self.off.height as u32,
-            values: self.off.values.iter().map(value).collect(),
-        }
-    }
-
-    /// Connected places that differ clearly.
-    fn places(&self, covers: &[Plane], least: f32, (across, down): (f64, f64)) -> Vec<Place> {
-        let (w, h) = (self.off.width, self.off.height);
-        let told = TOLD.max(1.5 * least);
-        let kind = |i: usize| match self.off.values[i] {
-            v if v > told => Some(Missed::Invented),
-            v if v < -told => Some(Missed::Lost),
-            _ => None,
-        };
-        let mut seen = vec![false; w * h];
-        let mut found = Vec::new();
-        for start in 0..w * h {
-            let Some(missed) = kind(start).filter(|_| !seen[start]) else {
-                continue;
-            };
-            seen[start] = true;
-            let mut own = vec![start];
-            let mut next = 0;
-            while let Some(&i) = own.get(next) {
-                next += 1;
-                let (x, y) = (i % w, i / w);
-                for y in y.saturating_sub(1)..(y + 2).min(h) {
-                    for x in x.saturating_sub(1)..(x + 2).min(w) {
-                        let j = y * w + x;
-                        if !seen[j] && kind(j) == Some(missed) {
-                            seen[j] = true;
-                            own.push(j);
-                        }
-                    }
-                }
-            }
-            if own.len() < LEAST_PX {
-                continue;
-            }
-            let count = own.len() as f64;
-            let (x, y) = own.iter().fold((0.0, 0.0), |(x, y), &i| {
-                (x + (i % w) as f64 + 0.5, y + (i / w) as f64 + 0.5)
-            });
-            let painted: f32 = own
-                .iter()
-                .map(|&i| covers.iter().map(|c| c.values[i]).sum::<f32>())
-                .sum();
-            let area: f64 = own
-                .iter()
-                .map(|&i| f64::from(self.off.values[i].abs()))
-                .sum();
-            let whole = missed == Missed::Lost && painted / (count as f32) < LEFT_OUT;
-            // A faint ink that was left out is as large as a strong one.
-            let area = if whole { count } else { area };
-            found.push(Place {
-                at: Point::new(x / count * across, y / count * down),
-                area: area * across * down,
-                missed,
-                whole,
-            });
-        }
-        found
+            missed: differences.map(),
+        })
     }
 }
 
-/// The middle magnitude of what differs where hardly anything does: the grain.
-fn typical(off: &[f32]) -> f32 {
-    let mut all: Vec<f32> = off
-        .iter()
-        .step_by((off.len() / 50_000).max(1))
-        .map(|v| v.abs())
-        .collect();
-    let middle = all.len() / 2;
-    *all.select_nth_unstable_by(middle, f32::total_cmp).1
+/// As many pixels as are compared: no more than the picture held before it was enlarged.
+fn most_px(picture: &Picture, solid: &Solid) -> u64 {
+    let times = solid.enlarged.map_or(1.0, |how| how.factor);
+    let side = |px: u32| (f64::from(px) / times).round() as u64;
+    MOST_PX.min(side(picture.width()) * side(picture.height()))
 }
 
-/// The ground's value at every pixel: the mean of the ground in the squares around it.
-fn ground(seen: &Plane, ink: &[f32], mask: &Mask) -> Plane {
-    let (w, h) = (seen.width, seen.height);
-    let (across, down) = (w.div_ceil(SQUARE), h.div_ceil(SQUARE));
-    let mut sums = vec![(0.0f64, 0.0f64); across * down];
-    let mut all = (0.0, 0.0);
-    for (i, (&v, &part)) in seen.values.iter().zip(ink).enumerate() {
-        if part < GROUND && mask.ground[i] {
-            let own = &mut sums[i / w / SQUARE * across + i % w / SQUARE];
-            *own = (own.0 + f64::from(v), own.1 + 1.0);
-            all = (all.0 + f64::from(v), all.1 + 1.0);
+/// The rings of every ink that has any as polygons, px.
+fn outlines(design: &Design, (across, down): (f64, f64)) -> Vec<Vec<Vec<Point>>> {
+    let polygon = |ring: &Ring| {
+        let first = ring.segments().first().map(|s| s.start());
+        let mut points: Vec<Point> = first.into_iter().collect();
+        let tolerance = FLAT * across.min(down);
+        for segment in ring.segments() {
+            segment.flatten(tolerance, &mut points);
         }
-    }
-    let mean = all.0 / f64::max(all.1, 1.0);
-    // Squares with little ground lean on the mean of all.
-    let lean = (SQUARE * SQUARE) as f64 / 8.0;
-    let squares = Plane {
-        width: across,
-        height: down,
-        values: sums
-            .iter()
-            .map(|(sum, n)| ((sum + lean * mean) / (n + lean)) as f32)
-            .collect(),
+        let placed = points.iter().map(|p| Point::new(p.x / across, p.y / down));
+        placed.collect()
     };
-    let squares = squares.blurred(0.6);
-    squares.spread_over(SQUARE, w, h)
+    let of = |ink: usize| -> Vec<Vec<Point>> {
+        let own = design.shapes.iter().filter(|s| usize::from(s.ink.0) == ink);
+        own.flat_map(|shape| shape.rings()).map(polygon).collect()
+    };
+    let all = (0..design.inks.len()).map(of);
+    all.filter(|rings| !rings.is_empty()).collect()
 }
 
-/// The colour of an ink: with which it comes nearest to the pixels that hold it and ground alone.
-fn ink(seen: &[Plane; 3], grounds: &[Plane; 3], own: &Plane, all: &[f32]) -> [f32; 3] {
-    let (mut cross, mut square, mut ground) = ([0.0; 3], 1e-9, [0.0; 3]);
-    for (i, &part) in own.values.iter().enumerate() {
-        if part > GROUND && all[i] - part < GROUND {
-            let part = f64::from(part);
-            square += part * part;
-            for c in 0..3 {
-                let under = f64::from(grounds[c].values[i]);
-                cross[c] += part * (f64::from(seen[c].values[i]) - under);
-                ground[c] += part * part * under;
-            }
-        }
+/// The area that rings cover in every pixel.
+fn areas(rings: &[Vec<Point>], (w, h): (usize, usize)) -> Plane {
+    let mut areas = Areas::new(w, h);
+    rings.iter().for_each(|ring| areas.add(ring));
+    areas.cover()
+}
+
+/// The painted picture that comes nearest to what is seen, over softness: tried at a few, and once
+/// more where a parabola through the nearest and those beside it is least.
+fn as_soft_as(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Painted {
+    let at = |spread: f64| {
+        let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
+        let painted = Painted::new(seen, &blurred, mask);
+        (Differences::new(seen, &painted, mask).far(), painted)
+    };
+    let mut tried: Vec<(f64, Painted)> = SPREADS.par_iter().map(|&spread| at(spread)).collect();
+    let least = |tried: &[(f64, Painted)]| {
+        let all = (0..tried.len()).min_by(|&a, &b| tried[a].0.total_cmp(&tried[b].0));
+        all.unwrap_or(0)
+    };
+    let n = least(&tried);
+    if n > 0 && n + 1 < SPREADS.len() {
+        let near = [n - 1, n, n + 1].map(|n| (SPREADS[n], tried[n].0));
+        tried.push(at(lowest(near)));
     }
-    std::array::from_fn(|c| ((ground[c] + cross[c]) / square) as f32)
+    let n = least(&tried);
+    tried.swap_remove(n).1
+}
+
+/// Where a parabola through three points, the middle one the lowest, is lowest itself.
+fn lowest([(x0, y0), (x1, y1), (x2, y2)]: [(f64, f64); 3]) -> f64 {
+    let (left, right) = ((x1 - x0) * (y1 - y2), (x1 - x2) * (y1 - y0));
+    let below = left - right;
+    if below.abs() < 1e-12 {
+        return x1;
+    }
+    x1 - 0.5 * ((x1 - x0) * left - (x1 - x2) * right) / below
 }
 
 #[cfg(test)]
@@ -465,7 +333,8 @@ mod tests {
     fn outlines_of_a_picture_agree_with_it() {
         let picture = dots(5);
         let agreement = held(&picture, &picture);
-        assert!(agreement.share > 0.98, "{agreement:?}");
+        // Its few tones leave edges uncertain.
+        assert!(agreement.share > 0.96, "{}", agreement.share);
         assert_eq!(agreement.left_out, LeftOut::default());
     }
 
@@ -481,6 +350,34 @@ mod tests {
         assert!((agreement.share - 0.8).abs() < 0.04, "{}", agreement.share);
         let at = |x: usize| agreement.missed.values[30 * 160 + x];
         assert!(at(140) < -100 && at(20) == 0, "{} {}", at(140), at(20));
+    }
+
+    /// Along a disc moved to one side the edge lies off by the move's part across it: by the mean
+    /// of a cosine, 2/π of the move (closed form). Its edge is soft by 1 px (the logistic function of
+    /// 1.702 x lies within 0.01 of the normal distribution's).
+    #[test]
+    fn how_far_edges_lie_off_is_told_in_millimetres() {
+        let disc = |cx: f64| {
+            let pixels = (0..120 * 120).map(|i| {
+                let (x, y) = ((i % 120) as f64 + 0.5, (i / 120) as f64 + 0.5);
+                let inside = 40.0 - (x - cx).hypot(y - 60.0);
+                let v = (255.0 / (1.0 + (1.702 * inside).exp())).round() as u8;
+                [v, v, v, 255]
+            });
+            Picture::new(120, 120, pixels.collect()).unwrap()
+        };
+        let recipe = Recipe::automatic(Size::at_ppi(120, 120, 50.8));
+        let drawn = disc(60.0);
+        let traced = crate::trace::trace(&drawn, &recipe, &Stop::new(), &mut |_| {}).unwrap();
+        for moved in [0.0, 0.3, 0.6] {
+            let told = Agreement::of(&disc(60.0 + moved), &traced.solid, &traced.design).unwrap();
+            let mean = moved * 0.5 * std::f64::consts::FRAC_2_PI;
+            assert!(
+                (told.edge.mean - mean).abs() < 0.012,
+                "{moved}: {:?}",
+                told.edge
+            );
+        }
     }
 
     #[test]

@@ -1,5 +1,6 @@
 //! A plane of numbers, and what is done with one: blurred, binned, enlarged.
 
+use kurbo::Point;
 use rayon::prelude::*;
 
 /// Numbers in rows from the top.
@@ -37,6 +38,16 @@ impl Plane {
     /// One row.
     pub(crate) fn row(&self, y: usize) -> &[f32] {
         &self.values[y * self.width..(y + 1) * self.width]
+    }
+
+    /// The sum of all numbers.
+    pub(crate) fn sum(&self) -> f64 {
+        self.values.iter().map(|&v| f64::from(v)).sum()
+    }
+
+    /// The value at a point of the picture, whose pixels have their middles at halves, px.
+    pub(crate) fn at_point(&self, at: Point) -> f64 {
+        f64::from(self.between((at.x - 0.5) as f32, (at.y - 0.5) as f32))
     }
 
     /// The value at a place between four numbers, whose own places are whole; beyond the outermost

@@ -260,7 +260,7 @@ pub(super) fn found(
         return Ok(None);
     };
     stop.check()?;
-    let Some(fine) = fine::one_tone(&tones, grain.most(), grain.rounded, stop)? else {
+    let Some(fine) = fine::one_tone(&tones, grain.most(), grain.rounded(), stop)? else {
         return Ok(None);
     };
     let inks = colours(picture, &fine);

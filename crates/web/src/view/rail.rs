@@ -1,5 +1,6 @@
 //! The rail: inks with their areas, and the figures that are always in sight.
 
+use inky_core::agreement::EdgeOff;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::DesignInk;
 use inky_core::units::Unit;
@@ -130,6 +131,24 @@ pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<Figure> {
     let symbol = unit.symbol();
     let (cut, cut_unit) = text::long_length(f.cut_length, unit);
     let size = outcome.design.size;
+    let agreement = outcome.agreement.as_ref();
+    let dash = || "–".to_owned();
+    // Curves of lines are held against the middle that was found, outlines against the artwork.
+    let [(off, mean), (within, most)] = if f.shapes == 0 && f.strokes > 0 {
+        let length = |v: f64| text::length(v, unit, 3);
+        [
+            ("Off the middle, mean", length(f.deviation.mean)),
+            ("… at most", length(f.deviation.max)),
+        ]
+    } else {
+        let length = |of: fn(&EdgeOff) -> f64| {
+            agreement.map_or_else(dash, |a| text::length(of(&a.edge), unit, 3))
+        };
+        [
+            ("Off the artwork, mean", length(|edge| edge.mean)),
+            ("… for 95 % of it", length(|edge| edge.most)),
+        ]
+    };
     let all = [
         if f.strokes > 0 {
             ("Stroke lines", f.strokes.to_string(), "")
@@ -139,16 +158,8 @@ pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<Figure> {
         ("Nodes", f.nodes.to_string(), ""),
         ("Width", text::side(size.width.get(), unit), symbol),
         ("Height", text::side(size.height.get(), unit), symbol),
-        (
-            if f.shapes == 0 && f.strokes > 0 {
-                "Off the middle, mean"
-            } else {
-                "Off the edge, mean"
-            },
-            text::length(f.deviation.mean, unit, 3),
-            symbol,
-        ),
-        ("… at most", text::length(f.deviation.max, unit, 3), symbol),
+        (off, mean, symbol),
+        (within, most, symbol),
         (
             "Smallest part",
             f.smallest_part
@@ -158,8 +169,6 @@ pub(super) fn figures(outcome: &Outcome, unit: Unit) -> Vec<Figure> {
         ("Cut length", cut, cut_unit),
     ];
     // Their number never changes, so that each keeps its place on the page.
-    let agreement = outcome.agreement.as_ref();
-    let dash = || "–".to_owned();
     let agrees = agreement.map_or_else(dash, |a| format!("{:.0}", (a.share * 100.0).floor()));
     let left_out = agreement.map_or_else(dash, |a| a.left_out.parts.to_string());
     all.into_iter()

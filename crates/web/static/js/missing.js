@@ -31,9 +31,9 @@ function plate(c, lost, x, y, colours) {
 }
 
 /** The greatest places, ringed and lettered, in screen pixels. */
-export function places(c, design, toScreen, colours) {
+export function places(c, missed, toScreen, colours) {
   c.font = '600 11px "Public Sans", sans-serif';
-  for (const { at, lost, whole } of (design.missed ?? []).slice(0, MOST)) {
+  for (const { at, lost, whole } of (missed ?? []).slice(0, MOST)) {
     const [x, y] = toScreen(at);
     c.strokeStyle = lost ? LOST : ADDED;
     c.lineWidth = whole ? 2.5 : 1.5;
@@ -46,9 +46,14 @@ export function places(c, design, toScreen, colours) {
   }
 }
 
+/** Parts that were left out altogether, which are marked in every view of the outlines. */
+export function leftOut(c, design, toScreen, colours) {
+  places(c, (design.missed ?? []).filter((place) => place.whole), toScreen, colours);
+}
+
 /** What is told of a design, as words. */
 export function words({ missed }) {
-  if (!missed) return [['', 'not compared: lines, transparency or edits']];
+  if (!missed) return [['', 'not compared: lines or edits']];
   if (!missed.length) return [['', 'nothing is missed: outlines and artwork agree']];
   const count = (of) => missed.filter(of).length;
   const lost = count((p) => p.lost);

@@ -1,0 +1,149 @@
+//! Painted: the areas of inks painted with their colours, in the light that falls on the picture.
+//!
+//! ```text
+//!   painted = ground · (1 − all inks) + ink · its area + …
+//! ```
+//!
+//! Colours are those with which the painted picture comes nearest to the one that is seen, by least
+//! squares in squares of the picture: light falls on inks as it does on paper. A square that holds
+//! little of a colour leans on the picture as a whole.
+
+use rayon::prelude::*;
+
+use crate::agreement::mask::Mask;
+use crate::fine::Plane;
+use crate::inks::Solid;
+use crate::picture::Picture;
+
+/// Side of the squares in which colours are taken, px.
+const SQUARE: usize = 24;
+/// A pixel with less ink than this is ground.
+const GROUND: f32 = 0.03;
+/// Pixels' worth of the whole picture that each square leans on.
+const LEAN: f64 = 72.0;
+/// Least contrast between ink and ground, 0 to 255: that of an ink nobody can see.
+const LEAST_CONTRAST: f32 = 16.0;
+
+/// Luma and chroma of a picture as planes; chroma counts half, as it is stored coarser. What is
+/// transparent shows a sheet under it whose grey no ink has.
+pub(super) fn channels(picture: &Picture, solid: &Solid) -> [Plane; 3] {
+    let (width, height) = (picture.width() as usize, picture.height() as usize);
+    let sheet = sheet(solid);
+    let value = |[r, g, b, alpha]: [u8; 4], c: usize| {
+        let alpha = f32::from(alpha) / 255.0;
+        let [r, g, b] = [r, g, b].map(|v| sheet + alpha * (f32::from(v) - sheet));
+        let y = 0.299 * r + 0.587 * g + 0.114 * b;
+        [y, 0.5 * (b - y) / 1.772, 0.5 * (r - y) / 1.402][c]
+    };
+    std::array::from_fn(|c| Plane {
+        width,
+        height,
+        values: picture.pixels().iter().map(|&p| value(p, c)).collect(),
+    })
+}
+
+/// White, black or grey: that from which the nearest ink lies farthest.
+fn sheet(solid: &Solid) -> f32 {
+    let nearest = |sheet: u8| -> u32 {
+        let own = solid.inks.iter().filter(|ink| !ink.clear);
+        let far = own.map(|ink| ink.colour.0.map(|v| u32::from(v.abs_diff(sheet)).pow(2)));
+        far.map(|d| d.iter().sum()).min().unwrap_or(0)
+    };
+    let of_all = [128, 0, 255]
+        .into_iter()
+        .max_by_key(|&sheet| nearest(sheet));
+    f32::from(of_all.unwrap_or(255))
+}
+
+/// A painted picture.
+pub(super) struct Painted {
+    /// What would be seen without any ink.
+    pub grounds: [Plane; 3],
+    /// What the inks make of it.
+    pub channels: [Plane; 3],
+    /// How far the ink that differs most from its ground does so, 0 to 255.
+    pub contrast: f32,
+}
+
+impl Painted {
+    /// Paints areas of inks, one plane each, to come near to what is seen.
+    pub(super) fn new(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Self {
+        let count = seen[0].values.len();
+        let all: Vec<f32> = (0..count)
+            .map(|i| match mask.dropped[i] {
+                true => 1.0,
+                false => covers.iter().map(|c| c.values[i]).sum::<f32>().min(1.0),
+            })
+            .collect();
+        let is_ground = |i: usize| f32::from(all[i] < GROUND && mask.ground[i]);
+        let ground = |c: usize| local(&seen[c], is_ground, |_| 0.0);
+        let grounds: [Plane; 3] = std::array::from_fn(ground);
+        let mut channels = grounds.clone();
+        let mut contrast = LEAST_CONTRAST;
+        for own in covers {
+            // Pixels that hold this ink and ground alone tell its colour.
+            let part = |i: usize| match all[i] - own.values[i] < GROUND {
+                true => own.values[i],
+                false => 0.0,
+            };
+            let mut apart = [0.0f32; SQUARE];
+            for (c, channel) in channels.iter_mut().enumerate() {
+                let under = |i: usize| grounds[c].values[i];
+                let ink = local(&seen[c], part, under);
+                let steps = ink.values.len().div_ceil(SQUARE).max(1);
+                for (n, apart) in apart.iter_mut().enumerate() {
+                    let i = (n * steps).min(count - 1);
+                    *apart += (ink.values[i] - under(i)).powi(2);
+                }
+                channel
+                    .values
+                    .par_iter_mut()
+                    .enumerate()
+                    .for_each(|(i, v)| *v += own.values[i] * (ink.values[i] - under(i)));
+            }
+            apart.sort_unstable_by(f32::total_cmp);
+            contrast = contrast.max(apart[SQUARE / 2].sqrt());
+        }
+        Self {
+            grounds,
+            channels,
+            contrast,
+        }
+    }
+
+    /// How far a colour lies from the ground at a pixel, 0 to 255.
+    pub(super) fn above_ground(&self, i: usize, colour: [f32; 3]) -> f32 {
+        let far = |c: usize| (colour[c] - self.grounds[c].values[i]).powi(2);
+        (far(0) + far(1) + far(2)).sqrt()
+    }
+}
+
+/// The colour of what covers `part` of each pixel over what lies under it, in squares that lean on
+/// the whole picture.
+fn local(seen: &Plane, part: impl Fn(usize) -> f32, under: impl Fn(usize) -> f32) -> Plane {
+    let (w, h) = (seen.width, seen.height);
+    let (across, down) = (w.div_ceil(SQUARE), h.div_ceil(SQUARE));
+    let mut sums = vec![(0.0f64, 0.0f64); across * down];
+    let mut all = (0.0, 0.0);
+    for (i, &v) in seen.values.iter().enumerate() {
+        let part = part(i);
+        if part <= GROUND {
+            continue;
+        }
+        let own = f64::from(part * (v - (1.0 - part) * under(i)));
+        let square = f64::from(part * part);
+        let sum = &mut sums[i / w / SQUARE * across + i % w / SQUARE];
+        *sum = (sum.0 + own, sum.1 + square);
+        all = (all.0 + own, all.1 + square);
+    }
+    let mean = all.0 / f64::max(all.1, 1e-9);
+    let squares = Plane {
+        width: across,
+        height: down,
+        values: sums
+            .iter()
+            .map(|(sum, n)| ((sum + LEAN * mean) / (n + LEAN)) as f32)
+            .collect(),
+    };
+    squares.blurred(0.6).spread_over(SQUARE, w, h)
+}
