@@ -1,4 +1,4 @@
-//! Mask: where inks were dropped on purpose, so that nothing is held against the picture there, and
+//! Mask: where inks or a shadow were dropped on purpose, so that nothing is held against the picture there, and
 //! where the ground is seen.
 
 use crate::inks::Solid;
@@ -9,7 +9,7 @@ const AROUND: usize = 2;
 
 /// What is known of every pixel before anything is compared.
 pub(super) struct Mask {
-    /// Whether an ink other than the ground was dropped in or beside it.
+    /// Whether a shadow, or an ink other than the ground, was dropped in or beside it.
     pub dropped: Vec<bool>,
     /// Whether it was taken for the ground; everywhere where nothing was.
     pub ground: Vec<bool>,
@@ -33,12 +33,19 @@ impl Mask {
             dropped: vec![false; w * h],
             ground: vec![false; w * h],
         };
+        let shaded = |x: usize, y: usize| {
+            solid.cast.as_ref().is_some_and(|cast| {
+                let high = cast.shaded.len() / cast.width.max(1);
+                let (x, y) = (x * cast.width / w, y * high / h);
+                cast.shaded[y * cast.width + x]
+            })
+        };
         for y in 0..h {
             for x in 0..w {
                 let at = (2 * y + 1) * down / (2 * h) * across + (2 * x + 1) * across / (2 * w);
                 let own = usize::from(solid.labels[at]);
                 mask.ground[y * w + x] = ground.is_none_or(|ground| own == ground);
-                if others.get(own) == Some(&true) {
+                if others.get(own) == Some(&true) || shaded(x, y) {
                     for row in y.saturating_sub(AROUND)..(y + AROUND + 1).min(h) {
                         let columns = x.saturating_sub(AROUND)..(x + AROUND + 1).min(w);
                         mask.dropped[row * w + columns.start..row * w + columns.end].fill(true);

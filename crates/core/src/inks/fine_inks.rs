@@ -76,6 +76,9 @@ const SEAM_GRAIN: f32 = 0.2;
 const SEAM_STORED: f32 = 0.04;
 /// Grain below which colours are exact, 0 to 255.
 const EXACT: f64 = 0.3;
+/// Flat inks of a small sign at most: more are the shades of a photograph, which has no edges to
+/// be worked out finer.
+const MOST_FLAT: usize = 8;
 /// Inks that strokes may add.
 const MOST_STROKES: usize = 4;
 
@@ -106,7 +109,8 @@ pub(super) fn first(
         drop_thin_mixes(&mut colours, &cells, (large.width() as usize, scale));
     }
     flat::add(&mut colours, added);
-    if colours.is_empty() || found.share < LEAST_FLAT {
+    let busy = asked.is_none() && colours.len() > MOST_FLAT;
+    if colours.is_empty() || busy || found.share < LEAST_FLAT {
         return Ok(None);
     }
     stop.check()?;

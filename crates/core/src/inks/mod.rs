@@ -11,6 +11,7 @@
 //! not decided by the labels: dropping one never makes them anew, see [`Solid::kept`].
 
 mod asked;
+mod cast;
 mod choice;
 mod colour;
 mod dither;
@@ -38,6 +39,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 pub use asked::Asked;
+pub use cast::Cast;
 pub use choice::{Background, InkChoice, InkMode, InkName, Merge, Repaint, Switch};
 pub use colour::{Rgb, difference, lab_difference};
 pub use enclosed::EnclosedPart;
@@ -146,6 +148,8 @@ pub struct Solid {
     pub at_edges: f64,
     /// Whether colours were shown by dots of a few others, which were undone.
     pub dithered: bool,
+    /// The soft shadow that shapes throw on their ground, which was taken away.
+    pub cast: Option<Arc<Cast>>,
     /// How far pixels in flat places lie from their ink, root mean square, 0 to 255.
     pub scatter: f64,
     /// What was left unexplained where inks meet when they were worked out finer than the artwork's
@@ -177,6 +181,9 @@ impl Solid {
         }
         if self.dithered {
             notes.push("Its dots were undone.".to_owned());
+        }
+        if self.cast.is_some() {
+            notes.push("The soft shadow beside its shapes is no ink and was left out.".to_owned());
         }
         if let Some(fall) = self.levelled {
             let percent = fall * 100.0;

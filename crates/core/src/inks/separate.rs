@@ -8,8 +8,9 @@ use crate::fine;
 use crate::inks::mixes::Values;
 use crate::inks::noise::Grain;
 use crate::inks::{
-    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, dither, enlarged, fine_inks,
-    flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness, tone, two_tones,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, cast, dither, enlarged,
+    fine_inks, flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness, tone,
+    two_tones,
 };
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -36,6 +37,12 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         dither::undone(picture)
     };
     let picture = smooth.as_ref().unwrap_or(picture);
+    let bare = if as_it_is {
+        None
+    } else {
+        cast::without(picture)
+    };
+    let picture = bare.as_ref().map_or(picture, |bare| &bare.0);
     let grain = Grain::of(picture);
     let noise = grain.quiet;
     stop.check()?;
@@ -100,6 +107,7 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         beside: grain.beside,
         at_edges: grain.at_edges(),
         dithered: smooth.is_some(),
+        cast: bare.as_ref().map(|bare| Arc::new(bare.1.clone())),
         softness: edges.share,
         edge_width: edges.width,
         scatter,

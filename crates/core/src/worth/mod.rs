@@ -84,7 +84,7 @@ impl Worth {
             || unexplained
             || (solid.inks.len() >= MANY_INKS && solid.noise > TEXTURE)
             || (flat_share < LEAST_FLAT && !explained)
-            || solid.scatter > MOST_SCATTER + solid.noise;
+            || solid.scatter > MOST_SCATTER.hypot(solid.noise);
         Self {
             size_px: (picture.width(), picture.height()),
             flat_colours: if flat { solid.inks.len() } else { 0 },
