@@ -327,6 +327,7 @@ async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
             "return document.querySelector('.swatch rect').getAttribute('fill') === '#123456'",
         )
         .await?;
+        b.until_drawn().await?;
         b.find("#line-send").await?.click().await?;
         b.find("#send-filled").await?.click().await?;
         let (_, bytes) = b.download().await?;

@@ -21,9 +21,29 @@ struct Step {
     b: Point,
 }
 
+/// A place where edges cross or touch.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Crossing {
+    /// The numbers of both edges, which may be one.
+    pub edges: [usize; 2],
+    /// The place, mm.
+    pub at: Point,
+}
+
 /// Where edges cross or touch themselves or another, by number of the edge; `px` is the side of a
 /// pixel, mm.
 pub(super) fn crossed(edges: &[FittedEdge], px: f64) -> BTreeMap<usize, Vec<Point>> {
+    let mut by_edge: BTreeMap<usize, Vec<Point>> = BTreeMap::new();
+    for Crossing { edges, at } in all(edges, px) {
+        for edge in edges {
+            by_edge.entry(edge).or_default().push(at);
+        }
+    }
+    by_edge
+}
+
+/// Every place where edges cross or touch, in an order that depends on nothing but them.
+pub(super) fn all(edges: &[FittedEdge], px: f64) -> Vec<Crossing> {
     let steps: Vec<Step> = edges
         .par_iter()
         .enumerate()
@@ -46,7 +66,7 @@ pub(super) fn crossed(edges: &[FittedEdge], px: f64) -> BTreeMap<usize, Vec<Poin
         .chunk_by(|a, b| (a.0, a.1) == (b.0, b.1))
         .filter(|g| g.len() > 1)
         .collect();
-    let found: Vec<(usize, Point)> = groups
+    groups
         .par_iter()
         .flat_map_iter(|group| {
             let mut found = Vec::new();
@@ -54,19 +74,33 @@ pub(super) fn crossed(edges: &[FittedEdge], px: f64) -> BTreeMap<usize, Vec<Poin
                 for &(.., j) in &group[n + 1..] {
                     let (s, t) = (&steps[i as usize], &steps[j as usize]);
                     if meet(s, t) {
-                        let at = s.a.midpoint(s.b);
-                        found.extend([(s.edge as usize, at), (t.edge as usize, at)]);
+                        found.push(Crossing {
+                            edges: [s.edge as usize, t.edge as usize],
+                            at: place(s, t),
+                        });
                     }
                 }
             }
             found
         })
-        .collect();
-    let mut by_edge: BTreeMap<usize, Vec<Point>> = BTreeMap::new();
-    for (edge, at) in found {
-        by_edge.entry(edge).or_default().push(at);
+        .collect()
+}
+
+/// Where two steps that meet do so.
+fn place(s: &Step, t: &Step) -> Point {
+    let (u, v) = (s.b - s.a, t.b - t.a);
+    let across = u.cross(v);
+    if across.abs() < 1e-18 {
+        // On one line: the middle of the two ends that lie nearest to each other.
+        let ends = [(s.a, t.a), (s.a, t.b), (s.b, t.a), (s.b, t.b)];
+        let near = |p: &(Point, Point), q: &(Point, Point)| {
+            p.0.distance_squared(p.1)
+                .total_cmp(&q.0.distance_squared(q.1))
+        };
+        let nearest = ends.into_iter().min_by(near);
+        return nearest.map_or(s.a, |(p, q)| p.midpoint(q));
     }
-    by_edge
+    s.a + u * ((t.a - s.a).cross(v) / across).clamp(0.0, 1.0)
 }
 
 fn steps_of(edge: u32, fitted: &FittedEdge, px: f64) -> Vec<Step> {

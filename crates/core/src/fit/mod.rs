@@ -29,6 +29,7 @@ mod pieces;
 mod reach;
 mod smooth;
 mod straight;
+mod touching;
 pub(crate) mod track;
 mod upright;
 mod whole_circle;
@@ -168,6 +169,8 @@ pub fn fit(
         .collect();
     let mut edges = edges?;
     let px = placement.px();
+    let crossings = crossings::all(&edges, px);
+    touching::joined(&mut edges, &crossings, px);
     let mut tight: BTreeMap<usize, Tight> = BTreeMap::new();
     for part in CLOSER {
         stop.check()?;

@@ -27,6 +27,8 @@ const LIGHTEST: f32 = 0.985;
 /// … which differs by less than this among next neighbours; a flat grey by less than the other.
 const SLOW: f32 = 0.2;
 const FLAT: f32 = 0.012;
+/// What grain adds to that among nine neighbours, in standard deviations.
+const GRAIN: f32 = 5.0;
 /// From here on a shade is dark enough to become an ink.
 const DARK: f32 = 0.9;
 /// Share of the picture that is dark shade all around, and part of it that may be flat.
@@ -47,8 +49,9 @@ pub struct Cast {
     pub shaded: Vec<bool>,
 }
 
-/// The picture without the shade, and where it was; `None` where there is none.
-pub(super) fn without(picture: &Picture) -> Option<(Picture, Cast)> {
+/// The picture without the shade, and where it was; `None` where there is none. `noise` is a standard
+/// deviation, 0 to 255.
+pub(super) fn without(picture: &Picture, noise: f64) -> Option<(Picture, Cast)> {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
     if w.min(h) < 24 || picture.pixels().iter().any(|p| p[3] < 255) {
         return None;
@@ -62,7 +65,8 @@ pub(super) fn without(picture: &Picture) -> Option<(Picture, Cast)> {
     let dark = |&i: &usize| shaded[i] && scene.factor[i] < DARK;
     let all: Vec<usize> = (0..w * h).filter(dark).collect();
     let inner = all.iter().filter(|&&i| scene.around(i).all(|j| shaded[j]));
-    let flat = all.iter().filter(|&&i| scene.rise(i) < FLAT).count() as f64;
+    let level = FLAT + GRAIN * noise as f32 / 255.0;
+    let flat = all.iter().filter(|&&i| scene.rise(i) < level).count() as f64;
     let sharp = all.iter().filter(|&&i| scene.is_beside_sharp(i)).count() as f64;
     let found = inner.count() as f64 >= LEAST_SHARE * (w * h) as f64
         && flat <= MOST_FLAT * all.len() as f64
@@ -236,7 +240,7 @@ mod tests {
 
     #[test]
     fn a_cast_shade_goes_and_the_edge_that_throws_it_stays() {
-        let (clean, cast) = without(&bar(3.0, false)).unwrap();
+        let (clean, cast) = without(&bar(3.0, false), 0.0).unwrap();
         let ink = |x: usize, y: usize| (230.0 - f64::from(clean.pixels()[y * 120 + x][2])) / 190.0;
         // Down the middle the bar is 20 px high.
         let height: f64 = (0..80).map(|y| ink(60, y)).sum();
@@ -247,7 +251,7 @@ mod tests {
 
     #[test]
     fn flat_greys_and_blurred_shapes_are_no_shade() {
-        assert!(without(&bar(3.0, true)).is_none());
+        assert!(without(&bar(3.0, true), 0.0).is_none());
         let pixels = (0..120 * 80).map(|i: usize| {
             let v = if (30..90).contains(&(i % 120)) {
                 170
@@ -257,6 +261,6 @@ mod tests {
             let v = if (20..50).contains(&(i / 120)) { 20 } else { v };
             [v, v, v, 255]
         });
-        assert!(without(&Picture::new(120, 80, pixels.collect()).unwrap()).is_none());
+        assert!(without(&Picture::new(120, 80, pixels.collect()).unwrap(), 0.0).is_none());
     }
 }

@@ -2,7 +2,7 @@
 
 use kurbo::Point;
 
-use crate::inks::{EdgeField, Ink, InkId, Solid};
+use crate::inks::{EdgeField, Ink, InkId, InkReason, Solid};
 
 /// A part of the ground that does not reach the border.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -93,18 +93,23 @@ impl Solid {
         if found.is_empty() {
             return;
         }
+        let inks = matches!(
+            self.reason,
+            InkReason::Flat { .. } | InkReason::Asked { .. } | InkReason::TwoTones
+        );
         let to = match &mut self.field {
-            EdgeField::Tone { .. } => 1 - ground.0.min(1),
-            EdgeField::Colours { mixes, .. } => {
-                let colour = self.inks[usize::from(ground.0)].colour;
+            EdgeField::Tone { .. } if !inks => 1 - ground.0.min(1),
+            field => {
                 self.inks.push(Ink {
-                    colour,
+                    colour: self.inks[usize::from(ground.0)].colour,
                     clear: false,
                     enclosed: true,
                     share: 0.0,
                     border_px: 0,
                 });
-                *mixes = mixes.with_twin(usize::from(ground.0));
+                if let EdgeField::Colours { mixes, .. } = field {
+                    *mixes = mixes.with_twin(usize::from(ground.0));
+                }
                 (self.inks.len() - 1) as u8
             }
         };

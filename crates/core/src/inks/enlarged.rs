@@ -8,10 +8,15 @@
 //! Neither holds more than the small picture did; traced as they are, steps and blur of the
 //! enlargement would be followed. Own method.
 
+use std::collections::BTreeMap;
+
 use rayon::prelude::*;
 
 use crate::fine::Plane;
+use crate::inks::flat::SAME_INK;
+use crate::inks::mixes::{mix, place_of_ink};
 use crate::inks::tone::luma;
+use crate::inks::{Rgb, difference};
 use crate::picture::Picture;
 
 /// How a picture was blown up.
@@ -70,6 +75,45 @@ pub(super) fn undone(picture: &Picture) -> Option<(Picture, Enlarged)> {
     let factor = w as f64 / across as f64;
     let smooth = true;
     Some((averaged(picture, across, down), Enlarged { factor, smooth }))
+}
+
+/// Colours that a picture whose pixels were repeated can have and still be drawn pixel by pixel, and
+/// pixels of one that counts.
+const MOST_COLOURS: usize = 64;
+const LEAST_PX: usize = 3;
+/// Colours this near to the line between two more frequent ones are their mixes, 0 to 255.
+const MIXED: f32 = 9.0;
+/// Inks of such a picture at most.
+const MOST_INKS: usize = 8;
+
+/// The inks of a small picture that was drawn pixel by pixel: its colours but for mixes of two more
+/// frequent ones. None where there are too many colours.
+pub(super) fn inks(small: &Picture) -> Vec<Rgb> {
+    let mut counts: BTreeMap<[u8; 3], usize> = BTreeMap::new();
+    for &[r, g, b, alpha] in small.pixels() {
+        *counts.entry([r, g, b]).or_default() += usize::from(alpha == 255);
+        if counts.len() > MOST_COLOURS {
+            return Vec::new();
+        }
+    }
+    let mut order: Vec<([u8; 3], usize)> = counts.into_iter().collect();
+    order.sort_by_key(|&(_, count)| std::cmp::Reverse(count));
+    let mut found: Vec<Rgb> = Vec::new();
+    for (colour, count) in order {
+        let own = Rgb(colour);
+        let at = |ink: &Rgb| place_of_ink(*ink, false);
+        let is_mix = found.iter().enumerate().any(|(n, a)| {
+            let others = found[n + 1..].iter();
+            others
+                .into_iter()
+                .any(|b| mix(at(&own), at(a), at(b)).1 < MIXED * MIXED)
+        });
+        let known = found.iter().any(|ink| difference(*ink, own) < SAME_INK);
+        if count >= LEAST_PX && !is_mix && !known && found.len() < MOST_INKS {
+            found.push(own);
+        }
+    }
+    found
 }
 
 /// Columns and rows of a picture whose pixels were repeated.
@@ -281,6 +325,28 @@ mod tests {
             assert!(!how.smooth && (how.factor - side as f64 / 40.0).abs() < 1e-9);
             assert_eq!(back.pixels(), small.pixels(), "{side}");
         }
+    }
+
+    #[test]
+    fn the_inks_of_a_picture_drawn_by_pixels_are_its_colours_but_for_mixes() {
+        let colours = [[32, 40, 64], [232, 192, 64], [144, 32, 32], [132, 116, 64]];
+        // Ground, a field, a mouth of two rows, and half-mixes of ground and field.
+        let pixels = (0..32 * 32).map(|i: usize| {
+            let (x, y) = (i % 32, i / 32);
+            let n = match (x, y) {
+                (10..22, 20..22) => 2,
+                (4, 4..28) => 3,
+                (5..28, 4..28) => 1,
+                _ => 0,
+            };
+            let [r, g, b] = colours[n];
+            [r, g, b, 255]
+        });
+        let found = inks(&Picture::new(32, 32, pixels.collect()).unwrap());
+        assert_eq!(
+            found,
+            colours[..3].iter().map(|&c| Rgb(c)).collect::<Vec<_>>()
+        );
     }
 
     #[test]

@@ -131,8 +131,8 @@ pub(super) fn first(
         solid: &places,
         seeds,
         grain: grain.quiet as f32,
-        rounded: grain.rounded(),
-        exact: grain.most() < EXACT && !grain.rounded() && own.is_none(),
+        rounded: grain.rounded,
+        exact: grain.most() < EXACT && !grain.rounded && own.is_none(),
     };
     let most = asked
         .unwrap_or(colours.len() + MOST_STROKES)

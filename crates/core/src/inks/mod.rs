@@ -144,7 +144,7 @@ pub struct Solid {
     pub enlarged: Option<Enlarged>,
     /// Grain beside edges, where compression leaves it, standard deviation on the scale 0 to 255.
     pub beside: f64,
-    /// What compression and rounding left of a pixel on an edge, standard deviation, 0 to 255.
+    /// What compression left of a pixel on an edge, standard deviation, 0 to 255.
     pub at_edges: f64,
     /// Whether colours were shown by dots of a few others, which were undone.
     pub dithered: bool,

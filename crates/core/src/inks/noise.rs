@@ -97,9 +97,8 @@ pub(super) struct Grain {
     pub quiet: f64,
     /// The same beside edges, where compression leaves it.
     pub beside: f64,
-    /// Standard deviation of what rounding colours to a small palette left, 0 to 255; 0 where they
-    /// were not.
-    pub rounding: f64,
+    /// Whether colours were rounded to a small palette.
+    pub rounded: bool,
 }
 
 /// Most tones of a picture that was rounded to a palette; soft edges of their own have more.
@@ -111,7 +110,7 @@ impl Grain {
         Self {
             quiet: noise_sigma(picture),
             beside: grain_beside_edges(picture),
-            rounding: rounding(picture),
+            rounded: is_rounded(picture),
         }
     }
 
@@ -120,14 +119,9 @@ impl Grain {
         self.quiet.max(self.beside)
     }
 
-    /// Whether colours were rounded to a small palette.
-    pub(super) fn rounded(&self) -> bool {
-        self.rounding > 0.0
-    }
-
-    /// What compression and rounding left of a pixel on an edge, standard deviation, 0 to 255.
+    /// What compression left of a pixel on an edge, standard deviation, 0 to 255.
     pub(super) fn at_edges(&self) -> f64 {
-        self.rounding.hypot(ON_TO_BESIDE * self.beside)
+        ON_TO_BESIDE * self.beside
     }
 }
 
@@ -135,21 +129,18 @@ impl Grain {
 /// 30 to 80.
 const ON_TO_BESIDE: f64 = 2.0;
 
-/// Standard deviation of rounding to the tones that a picture has, where these are few: a twelfth of
-/// their step, squared. Nearly every picture shows more tones in its first rows.
-fn rounding(picture: &Picture) -> f64 {
-    let (mut seen, mut count) = ([false; 256], 0usize);
+/// Whether there are few tones; nearly every picture shows more in its first rows.
+fn is_rounded(picture: &Picture) -> bool {
+    let (mut seen, mut count) = ([false; 256], 0);
     for &p in picture.pixels() {
         let own = &mut seen[usize::from(luma(p))];
         count += usize::from(!*own);
         *own = true;
         if count > FEW_TONES {
-            return 0.0;
+            return false;
         }
     }
-    let tones = || (0..seen.len()).filter(|&tone| seen[tone]);
-    let range = tones().max().unwrap_or(0) - tones().min().unwrap_or(0);
-    range as f64 / count.max(2).saturating_sub(1) as f64 / f64::sqrt(12.0)
+    true
 }
 
 /// A place lies beside an edge where tones differ by more than the first within so many pixels, and

@@ -31,18 +31,17 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         enlarged::undone(picture)
     };
     let picture = small.as_ref().map_or(picture, |small| &small.0);
+    let drawn = small.as_ref().and_then(|(small, how)| {
+        let found = matches!(mode, InkMode::Auto) && !how.smooth;
+        found.then(|| asked.with_at_least(&enlarged::inks(small)))
+    });
+    let asked = drawn.as_ref().unwrap_or(asked);
     let smooth = if as_it_is {
         None
     } else {
         dither::undone(picture)
     };
     let picture = smooth.as_ref().unwrap_or(picture);
-    let bare = if as_it_is {
-        None
-    } else {
-        cast::without(picture)
-    };
-    let picture = bare.as_ref().map_or(picture, |bare| &bare.0);
     let grain = Grain::of(picture);
     let noise = grain.quiet;
     stop.check()?;
@@ -52,6 +51,13 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         paper::level(picture, noise).or_else(|| shadow::level(picture))
     };
     stop.check()?;
+    // Light that falls off over paper darkens it as a cast shadow does.
+    let bare = if as_it_is || even.is_some() {
+        None
+    } else {
+        cast::without(picture, noise)
+    };
+    let picture = bare.as_ref().map_or(picture, |bare| &bare.0);
     let levelled = even.as_ref().map(|l| l.fall);
     let lit = even.as_ref().map_or(picture, |l| &l.picture);
     let calm = if noise > TEXTURE {
@@ -80,6 +86,10 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         (None, InkMode::Count { count }) => {
             several([lit, &calm], Some(count), &asked.added, grain, stop)?
         }
+    };
+    let parted = match mode {
+        InkMode::Mono { .. } => parted,
+        _ => two_tones::by_tone(&calm, parted, noise),
     };
     stop.check()?;
     let Parted {

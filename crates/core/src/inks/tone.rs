@@ -199,7 +199,7 @@ pub(super) fn fine(
         height: picture.height() as usize,
         values: tone.values.iter().map(|&v| f32::from(v)).collect(),
     };
-    let Some(mut fine) = fine::one_tone(&plane, grain.most(), grain.rounded(), stop)? else {
+    let Some(mut fine) = fine::one_tone(&plane, grain.most(), grain.rounded, stop)? else {
         return Ok(None);
     };
     // What is darker is ink, unless asked otherwise, whichever of the two is the ground.
