@@ -47,7 +47,7 @@ pub(super) fn level(picture: &Picture) -> Option<Levelled> {
     let side = w.max(h).div_ceil(SQUARES);
     let tones = squares(picture, side);
     let reach = (tones.width.min(tones.height) / STROKE).max(3);
-    let closed = least(&most(&tones, reach), reach);
+    let closed = closed(&tones, reach);
     let light = closed.blurred(1.0);
     let mut sorted = light.values.clone();
     sorted.sort_by(f32::total_cmp);
@@ -109,6 +109,27 @@ fn squares(picture: &Picture, side: usize) -> Plane {
         width: across,
         height: down,
         values,
+    }
+}
+
+/// Tones closed over so many steps. Beyond the border the outermost go on: a shadow that runs out of
+/// the picture has its edge up to there.
+fn closed(plane: &Plane, reach: usize) -> Plane {
+    let pad = 2 * reach;
+    let (width, height) = (plane.width + 2 * pad, plane.height + 2 * pad);
+    let inside = |at: usize, all: usize| at.saturating_sub(pad).min(all - 1);
+    let wide = Plane {
+        width,
+        height,
+        values: (0..width * height)
+            .map(|i| plane.row(inside(i / width, plane.height))[inside(i % width, plane.width)])
+            .collect(),
+    };
+    let wide = least(&most(&wide, reach), reach);
+    let rows = (pad..pad + plane.height).flat_map(|y| &wide.row(y)[pad..pad + plane.width]);
+    Plane {
+        values: rows.copied().collect(),
+        ..*plane
     }
 }
 
@@ -189,6 +210,21 @@ mod tests {
             at(17, 2),
             at(200, 2)
         );
+    }
+
+    #[test]
+    fn a_shadow_that_runs_out_of_the_picture_aslant_goes_up_to_its_border() {
+        let (w, h) = (300usize, 160usize);
+        let pixels = (0..w * h).map(|i| {
+            let (x, y) = ((i % w) as f64, (i / w) as f64);
+            let light = 1.0 - 0.5 / (1.0 + (-(x - 120.0 - 0.5 * y) / 8.0).exp());
+            let v = (235.0 * light).round() as u8;
+            [v, v, v, 255]
+        });
+        let found = level(&Picture::new(w as u32, h as u32, pixels.collect()).unwrap()).unwrap();
+        let tones = found.picture.pixels().iter().map(|p| p[0]);
+        let (least, most) = tones.fold((255, 0), |(l, m), v| (v.min(l), v.max(m)));
+        assert!(most - least < 24, "{least} to {most}");
     }
 
     #[test]
