@@ -21,17 +21,6 @@ pub struct Asked {
     pub enclosed: Vec<[f64; 2]>,
 }
 
-impl Asked {
-    /// The same with inks that are known; two are found as well without.
-    pub(super) fn with_at_least(&self, inks: &[Rgb]) -> Self {
-        let mut asked = self.clone();
-        if inks.len() > 2 {
-            asked.added.extend(inks);
-        }
-        asked
-    }
-}
-
 impl From<InkMode> for Asked {
     fn from(mode: InkMode) -> Self {
         Self {

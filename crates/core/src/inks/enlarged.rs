@@ -13,10 +13,11 @@ use std::collections::BTreeMap;
 use rayon::prelude::*;
 
 use crate::fine::Plane;
-use crate::inks::flat::SAME_INK;
-use crate::inks::mixes::{mix, place_of_ink};
+use crate::inks::flat::{Colour, SAME_INK};
+use crate::inks::mixes::{Mixes, Values, mix, place_of_ink, places_of};
+use crate::inks::separate::Parted;
 use crate::inks::tone::luma;
-use crate::inks::{Rgb, difference};
+use crate::inks::{EdgeField, InkReason, Rgb, difference, label};
 use crate::picture::Picture;
 
 /// How a picture was blown up.
@@ -88,10 +89,10 @@ const MOST_INKS: usize = 8;
 
 /// The inks of a small picture that was drawn pixel by pixel: its colours but for mixes of two more
 /// frequent ones. None where there are too many colours.
-pub(super) fn inks(small: &Picture) -> Vec<Rgb> {
+fn inks(small: &Picture) -> Vec<Rgb> {
     let mut counts: BTreeMap<[u8; 3], usize> = BTreeMap::new();
-    for &[r, g, b, alpha] in small.pixels() {
-        *counts.entry([r, g, b]).or_default() += usize::from(alpha == 255);
+    for &[r, g, b, _] in small.pixels() {
+        *counts.entry([r, g, b]).or_default() += 1;
         if counts.len() > MOST_COLOURS {
             return Vec::new();
         }
@@ -114,6 +115,38 @@ pub(super) fn inks(small: &Picture) -> Vec<Rgb> {
         }
     }
     found
+}
+
+/// A small picture that was drawn pixel by pixel in three inks or more, each pixel given to the ink
+/// it is nearest to; `None` where it was not, or holds transparency.
+pub(super) fn by_pixels(small: &Picture) -> Option<Parted<Colour>> {
+    if small.pixels().iter().any(|p| p[3] < 255) {
+        return None;
+    }
+    let colours: Vec<Colour> = inks(small).into_iter().map(|ink| (ink, false)).collect();
+    if colours.len() < 3 {
+        return None;
+    }
+    let places = label::places(&colours);
+    let found: Vec<(u8, f32)> = places_of(small)
+        .into_iter()
+        .map(|p| label::nearest(p, &places))
+        .collect();
+    let exact = found.iter().filter(|(_, far)| *far < 1.0).count();
+    let share = exact as f64 / found.len() as f64;
+    Some(Parted {
+        labels: found.into_iter().map(|(ink, _)| ink).collect(),
+        size: (small.width() as usize, small.height() as usize),
+        detail: 1.0,
+        scatter: 0.0,
+        rough: 0.0,
+        field: EdgeField::Colours {
+            pixels: small.shared_pixels(),
+            mixes: Mixes::new(&places, Values::Premultiplied),
+        },
+        reason: InkReason::of_flat(None, colours.len(), share),
+        inks: colours,
+    })
 }
 
 /// Columns and rows of a picture whose pixels were repeated.
@@ -342,11 +375,13 @@ mod tests {
             let [r, g, b] = colours[n];
             [r, g, b, 255]
         });
-        let found = inks(&Picture::new(32, 32, pixels.collect()).unwrap());
-        assert_eq!(
-            found,
-            colours[..3].iter().map(|&c| Rgb(c)).collect::<Vec<_>>()
-        );
+        let small = Picture::new(32, 32, pixels.collect()).unwrap();
+        let found = by_pixels(&small).unwrap();
+        let mut inks: Vec<[u8; 3]> = found.inks.iter().map(|ink| ink.0.0).collect();
+        inks.sort_unstable();
+        assert_eq!(inks, [colours[0], colours[2], colours[1]]);
+        let mouth = usize::from(found.labels[20 * 32 + 15]);
+        assert_eq!(found.inks[mouth].0.0, colours[2]);
     }
 
     #[test]

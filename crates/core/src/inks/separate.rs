@@ -31,11 +31,11 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         enlarged::undone(picture)
     };
     let picture = small.as_ref().map_or(picture, |small| &small.0);
+    // Drawn pixel by pixel in a few inks, each pixel says which it is.
     let drawn = small.as_ref().and_then(|(small, how)| {
-        let found = matches!(mode, InkMode::Auto) && !how.smooth;
-        found.then(|| asked.with_at_least(&enlarged::inks(small)))
+        let sought = matches!(mode, InkMode::Auto) && asked.added.is_empty() && !how.smooth;
+        sought.then(|| enlarged::by_pixels(small)).flatten()
     });
-    let asked = drawn.as_ref().unwrap_or(asked);
     let smooth = if as_it_is {
         None
     } else {
@@ -66,7 +66,10 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         noise::calmed(lit, noise)
     };
     stop.check()?;
-    let fine = finer(picture, lit, asked, grain, stop)?;
+    let fine = match drawn {
+        Some(parted) => Some((parted, 0.0)),
+        None => finer(picture, lit, asked, grain, stop)?,
+    };
     let shade = fine.as_ref().map(|f| f.1);
     let parted = match (fine, mode) {
         (Some((parted, _)), _) => parted,
