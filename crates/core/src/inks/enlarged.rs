@@ -82,13 +82,13 @@ pub(super) fn undone(picture: &Picture) -> Option<(Picture, Enlarged)> {
 /// pixels of one that counts.
 const MOST_COLOURS: usize = 64;
 const LEAST_PX: usize = 3;
-/// Colours this near to the line between two more frequent ones are their mixes, 0 to 255.
+/// Colours this near to the line between two others are their mixes, 0 to 255.
 const MIXED: f32 = 9.0;
 /// Inks of such a picture at most.
 const MOST_INKS: usize = 8;
 
-/// The inks of a small picture that was drawn pixel by pixel: its colours but for mixes of two more
-/// frequent ones. None where there are too many colours.
+/// The inks of a small picture that was drawn pixel by pixel: its frequent colours but for mixes of
+/// two others, of which soft edges are full. None where there are too many colours.
 fn inks(small: &Picture) -> Vec<Rgb> {
     let mut counts: BTreeMap<[u8; 3], usize> = BTreeMap::new();
     for &[r, g, b, _] in small.pixels() {
@@ -97,20 +97,21 @@ fn inks(small: &Picture) -> Vec<Rgb> {
             return Vec::new();
         }
     }
-    let mut order: Vec<([u8; 3], usize)> = counts.into_iter().collect();
+    let mut order: Vec<(Rgb, usize)> = counts.into_iter().map(|(c, n)| (Rgb(c), n)).collect();
     order.sort_by_key(|&(_, count)| std::cmp::Reverse(count));
+    let place = |ink: Rgb| place_of_ink(ink, false);
+    let is_mix = |own: Rgb| {
+        let far = |ink: &&(Rgb, usize)| difference(ink.0, own) >= SAME_INK;
+        let others: Vec<Rgb> = order.iter().filter(far).map(|ink| ink.0).collect();
+        others.iter().enumerate().any(|(n, &a)| {
+            let mut rest = others[n + 1..].iter();
+            rest.any(|&b| mix(place(own), place(a), place(b)).1 < MIXED * MIXED)
+        })
+    };
     let mut found: Vec<Rgb> = Vec::new();
-    for (colour, count) in order {
-        let own = Rgb(colour);
-        let at = |ink: &Rgb| place_of_ink(*ink, false);
-        let is_mix = found.iter().enumerate().any(|(n, a)| {
-            let others = found[n + 1..].iter();
-            others
-                .into_iter()
-                .any(|b| mix(at(&own), at(a), at(b)).1 < MIXED * MIXED)
-        });
-        let known = found.iter().any(|ink| difference(*ink, own) < SAME_INK);
-        if count >= LEAST_PX && !is_mix && !known && found.len() < MOST_INKS {
+    for &(own, count) in &order {
+        let known = found.iter().any(|&ink| difference(ink, own) < SAME_INK);
+        if count >= LEAST_PX && !known && found.len() < MOST_INKS && !is_mix(own) {
             found.push(own);
         }
     }
