@@ -7,7 +7,7 @@ use std::time::Instant;
 use inky_core::agreement::Agreement;
 use inky_core::build::build;
 use inky_core::cutting::Cutting;
-use inky_core::inks::{Background, InkMode};
+use inky_core::inks::{InkChoice, InkMode};
 use inky_core::layers::Meet;
 use inky_core::plan::PlanChoice;
 use inky_core::recipe::{Recipe, Size};
@@ -107,7 +107,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;
         save(path, report.as_bytes())?;
     }
-    summary(&traced, recipe.inks.background, agreement.as_ref());
+    summary(&traced, &recipe.inks, agreement.as_ref());
     Ok(())
 }
 
@@ -219,7 +219,7 @@ fn saved_recipe(path: &Path) -> Result<Recipe, TraceFailed> {
     })
 }
 
-fn summary(traced: &Traced, background: Background, agreement: Option<&Agreement>) {
+fn summary(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
     let (f, size) = (&traced.design.figures, &traced.design.size);
     let strokes = match f.strokes {
         0 => String::new(),
@@ -236,11 +236,11 @@ fn summary(traced: &Traced, background: Background, agreement: Option<&Agreement
         size.height.get(),
         traced.solid.reason
     );
-    for note in traced.solid.notes(background) {
+    for note in traced.solid.notes(inks.background) {
         eprintln!("inky: note: {note}");
     }
     if let Some(agreement) = agreement {
-        eprintln!("inky: note: {}", agreement.words());
+        eprintln!("inky: note: {}", agreement.words(inks.mode));
     }
     for wide in &traced.design.too_wide {
         eprintln!(

@@ -128,6 +128,7 @@ fn enclosed_ground_is_kept_one_by_one() {
     let mut recipe = recipe(&picture);
     let plain = traced(&picture, &recipe);
     let parts = plain.solid.enclosed_parts(
+        &plain.bounded.labels,
         plain
             .solid
             .background(recipe.inks.background)

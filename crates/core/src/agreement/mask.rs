@@ -1,5 +1,5 @@
-//! Mask: where inks or a shadow were dropped on purpose, so that nothing is held against the picture there, and
-//! where the ground is seen.
+//! Mask: where inks or a shadow were dropped on purpose, so that nothing is held against the picture
+//! there, and where the ground is seen.
 
 use crate::inks::Solid;
 use crate::shapes::Design;

@@ -7,8 +7,7 @@
 //! ```
 //!
 //! Deviation tells how far curves lie from the boundary that was found; this tells whether the
-//! boundary was the right one. Colours are those with which the painted picture comes nearest: the
-//! ground's by its own pixels at every place, an ink's by least squares over all of its pixels.
+//! boundary was the right one: pixel by pixel, and along every outline.
 //!
 //! In: the cleaned artwork, its solid picture, a [`Design`]. Out: [`Agreement`], places in mm. Not here:
 //! whether the picture is worth tracing (`worth`). Own method.
@@ -28,7 +27,7 @@ use crate::agreement::mask::Mask;
 use crate::agreement::paint::Areas;
 use crate::agreement::painted::Painted;
 use crate::fine::Plane;
-use crate::inks::Solid;
+use crate::inks::{InkMode, Solid};
 use crate::picture::Picture;
 use crate::shapes::Design;
 use crate::shapes::Ring;
@@ -156,9 +155,9 @@ const WELL: f64 = 0.95;
 const BADLY: f64 = 0.85;
 
 impl Agreement {
-    /// What it means and what helps, as sentences.
+    /// What it means and what helps, as sentences; in one tone no ink can be missing.
     #[must_use]
-    pub fn words(&self) -> String {
+    pub fn words(&self, mode: InkMode) -> String {
         let LeftOut { parts, largest, .. } = self.left_out;
         let lost = match parts {
             0 => String::new(),
@@ -183,10 +182,15 @@ impl Agreement {
                 "The outlines follow the artwork as far as it tells: {percent:.0} % of the ink lies \
                  right. A picture with more pixels would tell more."
             )
+        } else if matches!(mode, InkMode::Mono { .. }) {
+            format!(
+                "The artwork tells too little: no more than {percent:.0} % of the ink lies right. Ask \
+                 for a larger or sharper picture."
+            )
         } else {
             format!(
                 "The artwork tells too little, or an ink was not found: no more than {percent:.0} % \
-                 of the ink lies right. Ask for one more ink, or for a larger or sharper picture."
+                 of the ink lies right. Try one more ink, or ask for a larger or sharper picture."
             )
         };
         format!("{verdict}{lost}")

@@ -61,7 +61,7 @@ pub(super) struct Painted {
     pub grounds: [Plane; 3],
     /// What the inks make of it.
     pub channels: [Plane; 3],
-    /// How far the ink that differs most from its ground does so, 0 to 255.
+    /// How far the ink that differs most from its ground does so in the mean, 0 to 255.
     pub contrast: f32,
 }
 
@@ -86,23 +86,18 @@ impl Painted {
                 true => own.values[i],
                 false => 0.0,
             };
-            let mut apart = [0.0f32; SQUARE];
+            let mut apart = 0.0;
             for (c, channel) in channels.iter_mut().enumerate() {
                 let under = |i: usize| grounds[c].values[i];
                 let ink = local(&seen[c], part, under);
-                let steps = ink.values.len().div_ceil(SQUARE).max(1);
-                for (n, apart) in apart.iter_mut().enumerate() {
-                    let i = (n * steps).min(count - 1);
-                    *apart += (ink.values[i] - under(i)).powi(2);
-                }
+                apart += ((ink.sum() - grounds[c].sum()) / count as f64).powi(2);
                 channel
                     .values
                     .par_iter_mut()
                     .enumerate()
                     .for_each(|(i, v)| *v += own.values[i] * (ink.values[i] - under(i)));
             }
-            apart.sort_unstable_by(f32::total_cmp);
-            contrast = contrast.max(apart[SQUARE / 2].sqrt());
+            contrast = contrast.max(apart.sqrt() as f32);
         }
         Self {
             grounds,

@@ -30,11 +30,10 @@ pub(super) struct Crossing {
     pub at: Point,
 }
 
-/// Where edges cross or touch themselves or another, by number of the edge; `px` is the side of a
-/// pixel, mm.
-pub(super) fn crossed(edges: &[FittedEdge], px: f64) -> BTreeMap<usize, Vec<Point>> {
+/// The places by number of the edge.
+pub(super) fn by_edge(crossings: &[Crossing]) -> BTreeMap<usize, Vec<Point>> {
     let mut by_edge: BTreeMap<usize, Vec<Point>> = BTreeMap::new();
-    for Crossing { edges, at } in all(edges, px) {
+    for &Crossing { edges, at } in crossings {
         for edge in edges {
             by_edge.entry(edge).or_default().push(at);
         }
@@ -42,7 +41,8 @@ pub(super) fn crossed(edges: &[FittedEdge], px: f64) -> BTreeMap<usize, Vec<Poin
     by_edge
 }
 
-/// Every place where edges cross or touch, in an order that depends on nothing but them.
+/// Every place where edges cross or touch themselves or another, in an order that depends on nothing
+/// but them; `px` is the side of a pixel, mm.
 pub(super) fn all(edges: &[FittedEdge], px: f64) -> Vec<Crossing> {
     let steps: Vec<Step> = edges
         .par_iter()
@@ -165,15 +165,18 @@ mod tests {
         ]);
         let through = edge(vec![line((5.0, -3.0), (5.0, 30.0))]);
         let beside = edge(vec![line((0.0, 0.0), (-8.0, 4.0))]);
-        let found = crossed(&[zig, beside, through], 1.0);
+        let found = by_edge(&all(&[zig, beside, through], 1.0));
         assert_eq!(found.into_keys().collect::<Vec<_>>(), [0, 2]);
     }
 
     #[test]
     fn a_curve_with_a_loop_crosses_itself() {
         let looped = CubicBez::new((0.0, 0.0), (30.0, 20.0), (-20.0, 20.0), (10.0, 0.0));
-        assert_eq!(crossed(&[edge(vec![Segment::Cubic(looped)])], 1.0).len(), 1);
+        assert_eq!(
+            by_edge(&all(&[edge(vec![Segment::Cubic(looped)])], 1.0)).len(),
+            1
+        );
         let plain = CubicBez::new((0.0, 0.0), (3.0, 5.0), (7.0, 5.0), (10.0, 0.0));
-        assert!(crossed(&[edge(vec![Segment::Cubic(plain)])], 1.0).is_empty());
+        assert!(all(&[edge(vec![Segment::Cubic(plain)])], 1.0).is_empty());
     }
 }

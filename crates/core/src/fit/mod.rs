@@ -169,15 +169,17 @@ pub fn fit(
         .collect();
     let mut edges = edges?;
     let px = placement.px();
-    let crossings = crossings::all(&edges, px);
-    touching::joined(&mut edges, &crossings, px);
+    let mut crossings = crossings::all(&edges, px);
+    if touching::joined(&mut edges, &crossings, px) {
+        crossings = crossings::all(&edges, px);
+    }
     let mut tight: BTreeMap<usize, Tight> = BTreeMap::new();
     for part in CLOSER {
         stop.check()?;
-        let crossed = crossings::crossed(&edges, px);
-        if crossed.is_empty() {
+        if crossings.is_empty() {
             break;
         }
+        let crossed = crossings::by_edge(&crossings);
         for (&n, places) in &crossed {
             let own = tight.entry(n).or_default();
             own.places.extend(places.iter().map(|&p| (p, part)));
@@ -196,6 +198,7 @@ pub fn fit(
         for (n, fitted) in again {
             edges[n] = fitted;
         }
+        crossings = crossings::all(&edges, px);
     }
     Ok(FittedMap { edges })
 }

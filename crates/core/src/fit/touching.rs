@@ -26,9 +26,10 @@ struct Corner {
     at: Point,
 }
 
-/// Moves corners whose edges cross beside them to the point between them; `px` is the side of a
-/// pixel, mm.
-pub(super) fn joined(edges: &mut [FittedEdge], crossings: &[Crossing], px: f64) {
+/// Moves corners whose edges cross beside them to the point between them, and says whether there were
+/// any; `px` is the side of a pixel, mm.
+pub(super) fn joined(edges: &mut [FittedEdge], crossings: &[Crossing], px: f64) -> bool {
+    let mut any = false;
     for crossing in crossings {
         let [a, b] = crossing.edges;
         let near = |edge: usize| corners(edge, &edges[edge], crossing.at, NEAR_PX * px);
@@ -43,7 +44,9 @@ pub(super) fn joined(edges: &mut [FittedEdge], crossings: &[Crossing], px: f64) 
         for corner in [one, other] {
             corner.moved(&mut edges[corner.edge], to);
         }
+        any = true;
     }
+    any
 }
 
 /// The corners of an edge near a place, the nearest first.
@@ -108,7 +111,7 @@ mod tests {
         for crossing in &found {
             assert!(crossing.at.distance(Point::new(19.95, 19.9)) < 0.2);
         }
-        joined(&mut edges, &found, 1.0);
+        assert!(joined(&mut edges, &found, 1.0));
         assert!(crossings::all(&edges, 1.0).is_empty());
         let corner = |n: usize, k: usize| edges[n].segments[k].end();
         assert_eq!(corner(0, 1), corner(1, 3));

@@ -10,6 +10,8 @@
 //! covers. A blurred shape fades into its ground too, but has no sharp edge; a grey shape is flat.
 //! Own method.
 
+use std::sync::Arc;
+
 use rayon::prelude::*;
 
 use crate::picture::Picture;
@@ -37,6 +39,8 @@ const MOST_FLAT: f64 = 0.3;
 /// Part of the dark shade that lies beside a sharp edge, and what is one, 0 to 255.
 const LEAST_SHARP: f64 = 0.1;
 const SHARP: f32 = 90.0;
+/// A larger picture without a shade in a reduced copy has none, px.
+const ENOUGH_PX: u64 = 300_000;
 /// Pixels each way that are looked at around a pixel.
 const AROUND: usize = 2;
 
@@ -51,8 +55,11 @@ pub struct Cast {
 
 /// The picture without the shade, and where it was; `None` where there is none. `noise` is a standard
 /// deviation, 0 to 255.
-pub(super) fn without(picture: &Picture, noise: f64) -> Option<(Picture, Cast)> {
+pub(super) fn without(picture: &Picture, noise: f64) -> Option<(Picture, Arc<Cast>)> {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
+    if (w * h) as u64 > ENOUGH_PX {
+        without(&picture.reduced(ENOUGH_PX), noise)?;
+    }
     if w.min(h) < 24 || picture.pixels().iter().any(|p| p[3] < 255) {
         return None;
     }
@@ -79,7 +86,7 @@ pub(super) fn without(picture: &Picture, noise: f64) -> Option<(Picture, Cast)> 
         .map(|i| scene.without_shade(i, &shaded))
         .collect();
     let picture = Picture::new(picture.width(), picture.height(), pixels).ok()?;
-    Some((picture, Cast { width: w, shaded }))
+    Some((picture, Arc::new(Cast { width: w, shaded })))
 }
 
 /// The colour that most of the border has, where it is light.
@@ -173,9 +180,8 @@ impl<'a> Scene<'a> {
 
     /// A pixel as it would be without the shade.
     fn without_shade(&self, i: usize, shaded: &[bool]) -> [u8; 4] {
-        let opaque = |[r, g, b]: [f32; 3]| [r, g, b].map(|v| v.round().clamp(0.0, 255.0) as u8);
-        let of = |colour| {
-            let [r, g, b] = opaque(colour);
+        let of = |colour: [f32; 3]| {
+            let [r, g, b] = colour.map(|v| v.round().clamp(0.0, 255.0) as u8);
             [r, g, b, 255]
         };
         if shaded[i] {

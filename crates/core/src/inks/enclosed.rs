@@ -15,18 +15,25 @@ pub struct EnclosedPart {
 
 impl Solid {
     /// Parts of the ground that do not touch the border, in reading order, from a least size, px.
+    /// `labels` are this picture's own, or those after specks were merged, with which what lies in
+    /// a speck has gone.
     #[must_use]
-    pub fn enclosed_parts(&self, ground: Option<InkId>, least: u64) -> Vec<EnclosedPart> {
-        let counts = |i: usize| Some(InkId(self.labels[i])) == ground;
+    pub fn enclosed_parts(
+        &self,
+        labels: &[u8],
+        ground: Option<InkId>,
+        least: u64,
+    ) -> Vec<EnclosedPart> {
+        let counts = |i: usize| Some(InkId(labels[i])) == ground;
         let across = f64::from(self.picture_px.0) / f64::from(self.width);
         let down = f64::from(self.picture_px.1) / f64::from(self.height);
         let mut seen = self.reached_from_border(counts);
         let mut parts = Vec::new();
-        for start in 0..self.labels.len() {
+        for start in 0..labels.len() {
             if seen[start] || !counts(start) {
                 continue;
             }
-            let pixels = self.connected(start, &mut seen);
+            let pixels = self.connected(labels, start, &mut seen);
             let px = (pixels.len() as f64 * across * down).round() as u64;
             if px >= least {
                 let at = self.well_inside(&pixels);
@@ -87,7 +94,7 @@ impl Solid {
             }
             let i = (y * h as f64) as usize * w + (x * w as f64) as usize;
             if self.labels[i] == ground.0 && !seen[i] {
-                found.extend(self.connected(i, &mut seen));
+                found.extend(self.connected(&self.labels, i, &mut seen));
             }
         }
         if found.is_empty() {
@@ -128,15 +135,15 @@ impl Solid {
     }
 
     /// The pixels of one ink connected through sides with one of them.
-    fn connected(&self, start: usize, seen: &mut [bool]) -> Vec<usize> {
-        let own = self.labels[start];
+    fn connected(&self, labels: &[u8], start: usize, seen: &mut [bool]) -> Vec<usize> {
+        let own = labels[start];
         let mut pixels = vec![start];
         seen[start] = true;
         let mut next = 0;
         while let Some(&i) = pixels.get(next) {
             next += 1;
             for j in self.beside(i).into_iter().flatten() {
-                if !seen[j] && self.labels[j] == own {
+                if !seen[j] && labels[j] == own {
                     seen[j] = true;
                     pixels.push(j);
                 }

@@ -15,6 +15,7 @@ mod cast;
 mod choice;
 mod colour;
 mod dither;
+mod drawn;
 mod enclosed;
 mod enlarged;
 mod fine_inks;

@@ -8,7 +8,7 @@ use crate::fine;
 use crate::inks::mixes::Values;
 use crate::inks::noise::Grain;
 use crate::inks::{
-    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, cast, dither, enlarged,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, cast, dither, drawn, enlarged,
     fine_inks, flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness, tone,
     two_tones,
 };
@@ -31,15 +31,17 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         enlarged::undone(picture)
     };
     let picture = small.as_ref().map_or(picture, |small| &small.0);
-    // Drawn pixel by pixel in a few inks, each pixel says which it is.
-    let drawn = small.as_ref().and_then(|(small, how)| {
-        let sought = matches!(mode, InkMode::Auto) && asked.added.is_empty() && !how.smooth;
-        sought.then(|| enlarged::by_pixels(small)).flatten()
-    });
     let smooth = if as_it_is {
         None
     } else {
         dither::undone(picture)
+    };
+    // Drawn pixel by pixel in a few inks, each pixel says which it is.
+    let drawn = match (&small, &smooth, mode) {
+        (Some((small, how)), None, InkMode::Auto) if !how.smooth && asked.added.is_empty() => {
+            drawn::parted(small)
+        }
+        _ => None,
     };
     let picture = smooth.as_ref().unwrap_or(picture);
     let grain = Grain::of(picture);
@@ -120,7 +122,7 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         beside: grain.beside,
         at_edges: grain.at_edges(),
         dithered: smooth.is_some(),
-        cast: bare.as_ref().map(|bare| Arc::new(bare.1.clone())),
+        cast: bare.as_ref().map(|bare| bare.1.clone()),
         softness: edges.share,
         edge_width: edges.width,
         scatter,

@@ -12,9 +12,10 @@ use rayon::prelude::*;
 
 use crate::fine::{self, Fine, Plane};
 use crate::inks::flat::Colour;
-use crate::inks::mixes::{Place, mix, place_of_ink, places_of};
+use crate::inks::mixes::{Place, places_of};
 use crate::inks::noise::Grain;
 use crate::inks::separate::Parted;
+use crate::inks::tone::luma;
 use crate::inks::{EdgeField, InkReason, Rgb};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -222,43 +223,35 @@ pub(super) fn parted(fine: Fine, inks: [Colour; 2], reason: InkReason) -> Parted
 /// Two flat inks found by themselves, with their edges placed by tone: where every other colour is
 /// a mix of both there is one way to read it, and corners that touch stay two corners.
 pub(super) fn by_tone(picture: &Picture, parted: Parted<Colour>, grain: f64) -> Parted<Colour> {
-    let [(first, false), (second, false)] = parted.inks[..] else {
+    let (&[(first, false), (second, false)], EdgeField::Colours { pixels, mixes }) =
+        (parted.inks.as_slice(), &parted.field)
+    else {
         return parted;
     };
-    let colours = matches!(parted.field, EdgeField::Colours { .. });
-    if parted.detail > 1.0 || !colours || tones(picture, grain).is_none() {
+    if parted.detail > 1.0 || tones(&picture.reduced(ENOUGH_PX), grain).is_none() {
         return parted;
     }
-    let [first, second] = [first, second].map(|ink| place_of_ink(ink, false));
-    // Luma is the first of a place's values.
-    let (dark, darker, lighter) = if first[0] <= second[0] {
-        (0, first, second)
-    } else {
-        (1, second, first)
-    };
-    let tone: Vec<u8> = places_of(picture)
+    let luma = |Rgb([r, g, b]): Rgb| luma([r, g, b, 255]);
+    let dark = u8::from(luma(second) < luma(first));
+    let light = 1 - dark;
+    let tone: Vec<u8> = pixels
         .par_iter()
-        .map(|&p| {
-            (255.0 * mix(p, lighter, darker).0)
-                .round()
-                .clamp(0.0, 255.0) as u8
-        })
+        .map(|&p| (255.0 * mixes.part(p, light, dark)).round() as u8)
         .collect();
-    let labels = tone
-        .par_iter()
-        .map(|&v| if v < 128 { dark } else { 1 - dark });
-    let labels = labels.collect();
-    let field = EdgeField::Tone {
-        tone,
-        threshold: 127.5,
-        levels: Some([0.0, 255.0]),
-    };
+    let ink = |&v: &u8| if v < 128 { dark } else { light };
     Parted {
-        labels,
-        field,
+        labels: tone.par_iter().map(ink).collect(),
+        field: EdgeField::Tone {
+            tone,
+            threshold: 127.5,
+            levels: Some([0.0, 255.0]),
+        },
         ..parted
     }
 }
+
+/// Whether colours lie on one line is seen in a reduced copy as well, px.
+const ENOUGH_PX: u64 = 300_000;
 
 /// The colours of ground and ink in a picture as it came, by least squares over all its pixels.
 pub(super) fn colours(picture: &Picture, fine: &Fine) -> [Colour; 2] {

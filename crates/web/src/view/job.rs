@@ -1,6 +1,5 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
-use inky_core::agreement::Agreement;
 use inky_core::clean::Action;
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
@@ -408,7 +407,8 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
                 .then_some("Lines are followed along their middle.");
             let parts = [&settings.tolerance.why, &settings.smooth.why, &settings.min_part.why];
             let parts = parts.iter().map(|s| s.as_str()).filter(|s| !s.is_empty());
-            let agreement = outcome.agreement.as_ref().map(Agreement::words);
+            let agreement = outcome.agreement.as_ref();
+            let agreement = agreement.map(|a| a.words(recipe.inks.mode));
             let first = agreement.as_deref().into_iter().chain(middle);
             let told: Vec<&str> = first.chain(parts).collect();
             if told.is_empty() {

@@ -427,12 +427,7 @@ impl Stages {
             // The smallest part in px of the picture, which the labels may be finer than.
             let picture = base.picture.pixels().len() as f64;
             let px = settings.min_part_px * picture / solid.labels.len() as f64;
-            // What lies in a speck goes with it.
-            let cleared = Solid {
-                labels: bounded.labels.clone(),
-                ..solid.as_ref().clone()
-            };
-            cleared.enclosed_parts(ground, px.ceil() as u64)
+            solid.enclosed_parts(&bounded.labels, ground, px.ceil() as u64)
         };
         enclosed.sort_by_key(|part| std::cmp::Reverse(part.px));
         let worth = if base.quick {

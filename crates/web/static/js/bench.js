@@ -198,11 +198,12 @@ export function mount(element) {
     if (state.view === 'strayed' && !state.peek && state.design) {
       draw.strayedLegend(context, state.design, RULER + 16, RULER + 26, unit, c);
     }
+    const toScreen = ([x, y]) => [t.x + x * t.scale, t.y + y * t.scale];
     if (painted.includes(state.view) && !state.peek && state.design) {
-      missing.leftOut(context, state.design, ([x, y]) => [t.x + x * t.scale, t.y + y * t.scale], c);
+      missing.leftOut(context, state.design, toScreen, c);
     }
     if (state.view === 'missed' && !state.peek && state.design) {
-      missing.places(context, state.design.missed, ([x, y]) => [t.x + x * t.scale, t.y + y * t.scale], c);
+      missing.places(context, state.design.missed, toScreen, c);
       missing.legend(context, state.design, RULER + 16, RULER + 26, c);
     }
     if (!['stock', 'apart', 'sheet'].includes(shownView)) measure(context, t, state.width, state.height, shown, c);
