@@ -10,7 +10,7 @@ use inky_core::picture::Picture;
 use inky_core::recipe::{Recipe, Size};
 use inky_core::stop::Stop;
 use inky_core::trace::{Traced, trace};
-use inky_core::units::Mm;
+use inky_core::units::{Mm, SquareMm};
 
 const PAPER: [f64; 3] = [250.0, 246.0, 238.0];
 const RED: [f64; 3] = [190.0, 40.0, 50.0];
@@ -116,6 +116,29 @@ fn a_colour_that_was_missed_is_an_ink_once_it_is_pointed_at() {
         "{}",
         small.area
     );
+}
+
+#[test]
+fn ground_that_a_speck_encloses_goes_with_it() {
+    let rings = [
+        (90.0, 90.0, 60.0, RED),
+        (90.0, 90.0, 20.0, PAPER),
+        (190.0, 190.0, 12.0, RED),
+        (190.0, 190.0, 6.0, PAPER),
+    ];
+    let picture = discs(240, &rings);
+    let mut recipe = recipe(&picture);
+    let counts = |recipe: &Recipe| {
+        let traced = traced(&picture, recipe);
+        let ground = traced.solid.background(recipe.inks.background);
+        let ground = ground.map(|i| inky_core::inks::InkId(i as u8));
+        let of = |labels: &[u8]| traced.solid.enclosed_parts(labels, ground, 9).len();
+        (of(&traced.solid.labels), of(&traced.bounded.labels))
+    };
+    assert_eq!(counts(&recipe), (2, 2));
+    // The small ring is π (12² − 6²) = 339 px² and its middle 113 px².
+    recipe.trace.min_part = Some(SquareMm::new(4.0));
+    assert_eq!(counts(&recipe), (2, 1));
 }
 
 #[test]
