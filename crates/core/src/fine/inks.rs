@@ -10,12 +10,15 @@
 //! the contrast of the inks around, so a faint edge is placed as well as a strong one.
 //!
 //! In: three planes of the picture's values, first covers so many times as fine, the inks in the same
-//! values. Out: [`Covers`].
+//! values. Out: [`Covers`]. Only pixels with several inks around them are worked on, in stretches of a
+//! row around which they are the same.
+
+use std::ops::Range;
 
 use rayon::prelude::*;
 
-use crate::fine::phase::SEAM;
 use crate::fine::plane::Plane;
+use crate::fine::seam::{SEAM, Stretch};
 use crate::stop::{Stop, Stopped};
 
 /// A colour in the values that are compared.
@@ -68,8 +71,10 @@ impl Cover {
 pub(crate) struct Covers {
     /// Number of inks.
     pub inks: usize,
-    /// Part of every ink, 0 to 1, by `step · inks + ink`.
-    pub parts: Vec<f32>,
+    /// Fine steps across.
+    pub width: usize,
+    /// Part of every ink, 0 to 1: every row of steps holds a line for each ink.
+    pub lines: Vec<f32>,
     /// What the covers leave unexplained where inks meet, root mean square, as a part of the
     /// inks' contrast.
     pub rough: f64,
@@ -93,6 +98,24 @@ pub(crate) struct Mixture {
 struct Around {
     inks: Vec<u32>,
     weight: Vec<f32>,
+    /// For each row of pixels the stretches with the same inks around them, more than one.
+    open: Vec<Vec<Open>>,
+}
+
+/// A stretch of a row of pixels with several inks around it.
+struct Open {
+    pixels: Range<usize>,
+    inks: Vec<usize>,
+}
+
+/// Covers on their way down: what they are, and where they are heading.
+struct Descent {
+    now: Vec<f32>,
+    ahead: Vec<f32>,
+    /// Where they will be heading after this round.
+    next: Vec<f32>,
+    /// The colours of every pixel where they are heading.
+    mixed: [Plane; 3],
 }
 
 impl Mixture {
@@ -115,53 +138,64 @@ impl Mixture {
     /// # Errors
     /// [`Stopped`] when `stop` was set.
     pub(crate) fn solve(mut self, begin: &[Cover], stop: &Stop) -> Result<Covers, Stopped> {
-        let (w, _) = self.size();
-        let (s, n) = (self.scale, self.inks.len());
         let around = self.around(begin);
-        let mut now = vec![0.0f32; begin.len() * n];
-        for (parts, c) in now.chunks_exact_mut(n).zip(begin) {
-            parts[usize::from(c.other)] = 1.0 - c.part;
-            parts[usize::from(c.ink)] += c.part;
-        }
-        let mut before = now.clone();
-        let mut ahead = now.clone();
-        let mut areas = vec![0.0f32; begin.len() / (s * s) * n];
+        let now = self.lines(begin, &around, |c| c.part);
         // Wholly one ink or the other: the blur is not to be in the covers already.
-        for (parts, c) in ahead.chunks_exact_mut(n).zip(begin) {
-            parts.fill(0.0);
-            parts[usize::from(if c.part < 0.5 { c.other } else { c.ink })] = 1.0;
-        }
-        self.areas(&ahead, &mut areas);
+        let whole = self.lines(begin, &around, |c| if c.part < 0.5 { 0.0 } else { 1.0 });
         // Followed any further, the spread would take wrong labels for blur.
-        let spread = SOFTER * self.spread(&areas, &around, 0.0, SPREADS);
-        let step = 1.0 / (1.5 + self.seam * (8.0 * SEAM + 2.0 / SEAM));
+        let spread = SOFTER * self.spread(&self.mixed(&self.areas(&whole)), &around);
+        drop(whole);
+        let mut descent = Descent {
+            ahead: now.clone(),
+            next: now.clone(),
+            mixed: self.mixed(&self.areas(&now)),
+            now,
+        };
         for round in 0..ROUNDS {
             stop.check()?;
             if REFIT.contains(&round) {
-                self.areas(&now, &mut areas);
-                self.refit(&areas, spread);
+                self.refit(&self.areas(&descent.now), spread);
+                descent.mixed = self.mixed(&self.areas(&descent.ahead));
             }
-            let momentum = round as f32 / (round as f32 + 3.0);
-            let row = w * s * s * n;
-            ahead
-                .par_chunks_mut(row)
-                .zip(now.par_chunks(row).zip(before.par_chunks(row)))
-                .for_each(|(ahead, (now, before))| {
-                    for ((a, n), b) in ahead.iter_mut().zip(now).zip(before) {
-                        *a = n + momentum * (n - b);
-                    }
-                });
-            self.areas(&ahead, &mut areas);
-            let off = self.difference(&areas, &around, spread);
-            self.descend(&ahead, &off, &around, step, &mut before);
-            std::mem::swap(&mut now, &mut before);
+            let off = self.difference(&descent.mixed, &around, spread);
+            // That of the next round.
+            let momentum = (round + 1) as f32 / (round + 4) as f32;
+            self.descend(&mut descent, &off, &around, momentum);
         }
-        self.areas(&now, &mut areas);
+        let mixed = self.mixed(&self.areas(&descent.now));
         Ok(Covers {
-            rough: self.far(&areas, &around, spread),
-            inks: n,
-            parts: now,
+            rough: self.far(&mixed, &around, spread),
+            inks: self.inks.len(),
+            width: self.size().0 * self.scale,
+            lines: descent.now,
         })
+    }
+
+    /// Covers to begin with; a step holds only inks that may be there.
+    fn lines(
+        &self,
+        begin: &[Cover],
+        around: &Around,
+        part: impl Fn(&Cover) -> f32 + Sync,
+    ) -> Vec<f32> {
+        let ((w, _), s, n) = (self.size(), self.scale, self.inks.len());
+        let width = w * s;
+        let mut lines = vec![0.0f32; begin.len() * n];
+        let rows = lines.par_chunks_mut(width * n).zip(begin.par_chunks(width));
+        rows.enumerate().for_each(|(y, (lines, begin))| {
+            let inks = &around.inks[y / s * w..][..w];
+            for (x, c) in begin.iter().enumerate() {
+                let [own, other] = [c.ink, c.other].map(|k| inks[x / s] >> (k & 31) & 1 == 1);
+                let part = match (own, other) {
+                    (true, true) => part(c),
+                    (own, _) => f32::from(u8::from(own)),
+                };
+                // Both may be the same.
+                lines[usize::from(c.other) * width + x] = 1.0 - part;
+                lines[usize::from(c.ink) * width + x] += part;
+            }
+        });
+        lines
     }
 
     /// The inks around every pixel.
@@ -190,7 +224,26 @@ impl Mixture {
             })
             .collect();
         let weight = inks.par_iter().map(|&bits| self.weight(bits)).collect();
-        Around { inks, weight }
+        let open = inks.par_chunks(w).map(|row| self.open(row)).collect();
+        Around { inks, weight, open }
+    }
+
+    /// The stretches of a row of pixels with several inks around them.
+    fn open(&self, row: &[u32]) -> Vec<Open> {
+        let mut from = 0;
+        let alike = row.chunk_by(|a, b| a == b).map(|alike| {
+            from += alike.len();
+            (alike[0], from - alike.len()..from)
+        });
+        let several = alike.filter(|(bits, _)| bits.count_ones() > 1);
+        several
+            .map(|(bits, pixels)| Open {
+                pixels,
+                inks: (0..self.inks.len())
+                    .filter(|k| bits >> k & 1 == 1)
+                    .collect(),
+            })
+            .collect()
     }
 
     /// One over the squared contrast of the inks whose bits are set.
@@ -209,61 +262,54 @@ impl Mixture {
     }
 
     /// The area of every ink in every pixel.
-    fn areas(&self, covers: &[f32], areas: &mut [f32]) {
-        let ((w, _), s, n) = (self.size(), self.scale, self.inks.len());
+    fn areas(&self, lines: &[f32]) -> Vec<Plane> {
+        let ((w, h), s, n) = (self.size(), self.scale, self.inks.len());
         let part = 1.0 / (s * s) as f32;
-        areas
-            .par_chunks_mut(w * n)
-            .zip(covers.par_chunks(w * s * s * n))
-            .for_each(|(areas, covers)| {
-                areas.fill(0.0);
-                for row in covers.chunks_exact(w * s * n) {
-                    for (area, own) in areas.chunks_exact_mut(n).zip(row.chunks_exact(s * n)) {
-                        for parts in own.chunks_exact(n) {
-                            for (a, p) in area.iter_mut().zip(parts) {
-                                *a += p * part;
-                            }
-                        }
+        let of = |ink: usize| {
+            let mut area = Plane::filled(w, h, 0.0);
+            let rows = area.values.par_chunks_mut(w);
+            rows.zip(lines.par_chunks(w * s * s * n))
+                .for_each(|(area, lines)| {
+                    for line in lines.chunks_exact(w * s).skip(ink).step_by(n) {
+                        add_areas(area, line, s, part);
                     }
-                }
-            });
+                });
+            area
+        };
+        (0..n).map(of).collect()
     }
 
-    /// What the picture would look like.
-    fn painted(&self, areas: &[f32], spread: f64) -> [Plane; 3] {
-        let ((width, height), n) = (self.size(), self.inks.len());
+    /// The colour of every pixel, with edges as sharp as they are.
+    fn mixed(&self, areas: &[Plane]) -> [Plane; 3] {
+        let (w, h) = self.size();
         std::array::from_fn(|c| {
-            let mix = |parts: &[f32]| {
-                parts
-                    .iter()
-                    .zip(&self.inks)
-                    .map(|(p, ink)| p * ink[c])
-                    .sum()
-            };
-            let values = areas.par_chunks_exact(n).map(mix).collect();
-            let plane = Plane {
-                width,
-                height,
-                values,
-            };
-            plane.blurred(self.spread_of(c, spread))
+            let mut mixed = Plane::filled(w, h, 0.0);
+            for (area, ink) in areas.iter().zip(&self.inks) {
+                for (to, a) in mixed.values.iter_mut().zip(&area.values) {
+                    *to += a * ink[c];
+                }
+            }
+            mixed
         })
     }
 
-    /// The spread of some from `first` on with which what is painted comes nearest to what is seen.
-    fn spread(&self, areas: &[f32], around: &Around, first: f64, count: usize) -> f64 {
-        let tried = (0..count).map(|k| first + SPREAD_STEP * k as f64);
-        let found: Vec<(f64, f64)> = tried
-            .map(|spread| (self.far(areas, around, spread), spread))
-            .collect();
-        let best = found.into_iter().min_by(|a, b| a.0.total_cmp(&b.0));
+    /// What the picture would look like.
+    fn painted(&self, mixed: &[Plane; 3], spread: f64) -> [Plane; 3] {
+        std::array::from_fn(|c| mixed[c].blurred(self.spread_of(c, spread)))
+    }
+
+    /// The spread of some with which what is painted comes nearest to what is seen.
+    fn spread(&self, mixed: &[Plane; 3], around: &Around) -> f64 {
+        let tried = (0..SPREADS).map(|k| SPREAD_STEP * k as f64);
+        let found = tried.map(|spread| (self.far(mixed, around, spread), spread));
+        let best = found.min_by(|a, b| a.0.total_cmp(&b.0));
         best.map_or(0.0, |b| b.1)
     }
 
     /// How far what is painted lies from what is seen where inks meet, root mean square, as a part of
     /// their contrast.
-    fn far(&self, areas: &[f32], around: &Around, spread: f64) -> f64 {
-        let painted = self.painted(areas, spread);
+    fn far(&self, mixed: &[Plane; 3], around: &Around, spread: f64) -> f64 {
+        let painted = self.painted(mixed, spread);
         let (mut sum, mut count) = (0.0, 0u32);
         for (painted, seen) in painted.iter().zip(&self.seen) {
             let pairs = painted.values.iter().zip(&seen.values);
@@ -278,20 +324,11 @@ impl Mixture {
     }
 
     /// Inks by least squares over all pixels, held to what they were.
-    fn refit(&mut self, areas: &[f32], spread: f64) {
-        let ((width, height), n) = (self.size(), self.inks.len());
+    fn refit(&mut self, areas: &[Plane], spread: f64) {
+        let n = self.inks.len();
         for c in 0..3 {
-            let planes: Vec<Plane> = (0..n)
-                .map(|k| {
-                    let values = areas.iter().skip(k).step_by(n).copied().collect();
-                    Plane {
-                        width,
-                        height,
-                        values,
-                    }
-                    .blurred(self.spread_of(c, spread))
-                })
-                .collect();
+            let spread = self.spread_of(c, spread);
+            let planes: Vec<Plane> = areas.iter().map(|area| area.blurred(spread)).collect();
             let dot = |a: &[f32], b: &[f32]| -> f64 {
                 a.iter().zip(b).map(|(a, b)| f64::from(a * b)).sum()
             };
@@ -323,8 +360,8 @@ impl Mixture {
     }
 
     /// How far what is painted lies from what is seen, blurred back and weighed.
-    fn difference(&self, areas: &[f32], around: &Around, spread: f64) -> [Plane; 3] {
-        let mut painted = self.painted(areas, spread);
+    fn difference(&self, mixed: &[Plane; 3], around: &Around, spread: f64) -> [Plane; 3] {
+        let mut painted = self.painted(mixed, spread);
         for (painted, seen) in painted.iter_mut().zip(&self.seen) {
             let pairs = painted.values.iter_mut().zip(&seen.values);
             for ((p, s), weight) in pairs.zip(&around.weight) {
@@ -335,94 +372,180 @@ impl Mixture {
     }
 
     /// One step down for every cover, and back to covers that add up to 1.
-    fn descend(
-        &self,
-        ahead: &[f32],
-        off: &[Plane; 3],
-        around: &Around,
-        step: f32,
-        next: &mut [f32],
-    ) {
-        let ((w, h), s, n) = (self.size(), self.scale, self.inks.len());
-        let (width, seam) = (w * s, self.seam);
-        let line = width * n;
-        next.par_chunks_mut(line * s)
+    fn descend(&self, descent: &mut Descent, off: &[Plane; 3], around: &Around, momentum: f32) {
+        let ((w, _), s, n) = (self.size(), self.scale, self.inks.len());
+        let [luma, blue, red] = &mut descent.mixed;
+        let mixed = luma
+            .values
+            .par_chunks_mut(w)
+            .zip(blue.values.par_chunks_mut(w))
+            .zip(red.values.par_chunks_mut(w));
+        let row = w * s * s * n;
+        let ahead = &descent.ahead;
+        descent
+            .now
+            .par_chunks_mut(row)
+            .zip(descent.next.par_chunks_mut(row))
+            .zip(mixed)
+            .zip(&around.open)
             .enumerate()
-            .for_each(|(y, next)| {
-                let mut pulls = [0.0f32; 32];
-                let mut own = [(0usize, 0.0f32); 32];
-                for x in 0..w {
-                    let at = y * w + x;
-                    let bits = around.inks[at];
-                    if bits.count_ones() < 2 {
-                        continue;
-                    }
-                    let count = (0..n).filter(|k| bits >> k & 1 == 1).fold(0, |m, k| {
-                        own[m].0 = k;
-                        m + 1
-                    });
-                    for (to, ink) in pulls.iter_mut().zip(&self.inks) {
-                        let pull = off.iter().zip(ink).map(|(off, v)| off.values[at] * v);
-                        *to = 2.0 * pull.sum::<f32>();
-                    }
-                    for row in 0..s {
-                        let fine = y * s + row;
-                        let here = &ahead[fine * line..(fine + 1) * line];
-                        let up = fine.saturating_sub(1) * line;
-                        let down = (fine + 1).min(h * s - 1) * line;
-                        for column in x * s..(x + 1) * s {
-                            let i = column * n;
-                            let left = column.saturating_sub(1) * n;
-                            let right = (column + 1).min(width - 1) * n;
-                            for (k, value) in &mut own[..count] {
-                                let u = here[i + *k];
-                                let bend = here[left + *k]
-                                    + here[right + *k]
-                                    + ahead[up + i + *k]
-                                    + ahead[down + i + *k]
-                                    - 4.0 * u;
-                                let well = 4.0 / SEAM * u * (1.0 - u) * (1.0 - 2.0 * u);
-                                *value = u - step * (pulls[*k] + seam * (well - SEAM * bend));
-                            }
-                            let out = &mut next[row * line + i..row * line + i + n];
-                            project(&mut own[..count]);
-                            for &(k, value) in &own[..count] {
-                                out[k] = value;
-                            }
-                        }
-                    }
+            .for_each(|(y, (((now, next), ((luma, blue), red)), open))| {
+                let mut row = Row {
+                    y,
+                    ahead,
+                    now,
+                    next,
+                    mixed: [luma, blue, red],
+                };
+                let mut room = Room::default();
+                for open in open {
+                    self.descend_stretch(&mut row, open, off, momentum, &mut room);
                 }
             });
+        std::mem::swap(&mut descent.ahead, &mut descent.next);
+    }
+
+    /// The same for one stretch.
+    fn descend_stretch(
+        &self,
+        row: &mut Row,
+        open: &Open,
+        off: &[Plane; 3],
+        momentum: f32,
+        room: &mut Room,
+    ) {
+        let ((w, h), s, n) = (self.size(), self.scale, self.inks.len());
+        let width = w * s;
+        let steps = open.pixels.start * s..open.pixels.end * s;
+        room.clear(open.inks.len(), open.pixels.len(), s);
+        for (pulls, &k) in room.pulls.iter_mut().zip(&open.inks) {
+            let ink = &self.inks[k];
+            for x in open.pixels.clone() {
+                let at = row.y * w + x;
+                let pull: f32 = off.iter().zip(ink).map(|(off, v)| off.values[at] * v).sum();
+                pulls.extend(std::iter::repeat_n(2.0 * pull, s));
+            }
+        }
+        let step = 1.0 / (1.5 + self.seam * (8.0 * SEAM + 2.0 / SEAM));
+        let part = 1.0 / (s * s) as f32;
+        for inner in 0..s {
+            let fine = row.y * s + inner;
+            let line = |y: usize, k: usize| &row.ahead[(y * n + k) * width..][..width];
+            for ((values, pull), &k) in room.values.iter_mut().zip(&room.pulls).zip(&open.inks) {
+                let stretch = Stretch {
+                    own: line(fine, k),
+                    above: line(fine.saturating_sub(1), k),
+                    below: line((fine + 1).min(h * s - 1), k),
+                    steps: steps.clone(),
+                    pull,
+                };
+                stretch.descend(step, self.seam, values);
+            }
+            project(&mut room.values, &mut room.less);
+            for ((values, areas), &k) in room.values.iter().zip(&mut room.areas).zip(&open.inks) {
+                let at = (inner * n + k) * width;
+                let (now, next) = (
+                    &mut row.now[at..][steps.clone()],
+                    &mut row.next[at..][steps.clone()],
+                );
+                for ((now, next), value) in now.iter_mut().zip(next.iter_mut()).zip(values) {
+                    *next = value + momentum * (value - *now);
+                    *now = *value;
+                }
+                add_areas(areas, next, s, part);
+            }
+        }
+        for (c, mixed) in row.mixed.iter_mut().enumerate() {
+            let mixed = &mut mixed[open.pixels.clone()];
+            mixed.fill(0.0);
+            for (areas, &k) in room.areas.iter().zip(&open.inks) {
+                for (to, a) in mixed.iter_mut().zip(areas) {
+                    *to += a * self.inks[k][c];
+                }
+            }
+        }
     }
 }
 
-/// Moves values to the nearest ones that are not negative and add up to 1.
-fn project(values: &mut [(usize, f32)]) {
-    if let [(_, a), (_, b)] = values {
-        let part = (0.5 * (*a - *b + 1.0)).clamp(0.0, 1.0);
-        (*a, *b) = (part, 1.0 - part);
+/// A row of pixels on its way down.
+struct Row<'a> {
+    y: usize,
+    ahead: &'a [f32],
+    now: &'a mut [f32],
+    next: &'a mut [f32],
+    mixed: [&'a mut [f32]; 3],
+}
+
+/// Room to work in, by the inks of a stretch.
+#[derive(Default)]
+struct Room {
+    /// What pulls at a step, and what a step becomes.
+    pulls: Vec<Vec<f32>>,
+    values: Vec<Vec<f32>>,
+    /// The area in every pixel.
+    areas: Vec<Vec<f32>>,
+    /// How much less all become to add up to 1.
+    less: Vec<f32>,
+}
+
+impl Room {
+    fn clear(&mut self, inks: usize, pixels: usize, scale: usize) {
+        for all in [&mut self.pulls, &mut self.values, &mut self.areas] {
+            all.resize_with(inks, Vec::new);
+            all.iter_mut().for_each(Vec::clear);
+        }
+        for values in &mut self.values {
+            values.resize(pixels * scale, 0.0);
+        }
+        for areas in &mut self.areas {
+            areas.resize(pixels, 0.0);
+        }
+    }
+}
+
+/// Adds to the areas of pixels what a line holds of each.
+fn add_areas(areas: &mut [f32], line: &[f32], scale: usize, part: f32) {
+    for (area, steps) in areas.iter_mut().zip(line.chunks_exact(scale)) {
+        *area += steps.iter().sum::<f32>() * part;
+    }
+}
+
+/// Moves the values of several inks at each step to the nearest ones that are not negative and add up
+/// to 1 (Michelot 1986, "A finite algorithm for finding the projection of a point onto the canonical
+/// simplex of Rⁿ", J. Optim. Theory Appl. 50(1) 195–200).
+fn project(values: &mut [Vec<f32>], less: &mut Vec<f32>) {
+    if let [a, b] = values {
+        for (a, b) in a.iter_mut().zip(b) {
+            let part = (0.5 * (*a - *b + 1.0)).clamp(0.0, 1.0);
+            (*a, *b) = (part, 1.0 - part);
+        }
         return;
     }
-    let mut sum: f32 = values.iter().map(|v| v.1).sum();
-    let mut count = values.len() as f32;
-    // Those that would become negative drop out, until none does.
-    let mut out = [false; 32];
-    loop {
-        let less = (sum - 1.0) / count;
-        let mut changed = false;
-        for (value, out) in values.iter().zip(&mut out) {
-            if !*out && value.1 < less {
-                *out = true;
-                sum -= value.1;
-                count -= 1.0;
-                changed = true;
+    less.clear();
+    less.resize(values.first().map_or(0, Vec::len), f32::NEG_INFINITY);
+    // Those that would become negative drop out: at most all but one.
+    const AT_ONCE: usize = 32;
+    for from in (0..less.len()).step_by(AT_ONCE) {
+        let to = (from + AT_ONCE).min(less.len());
+        let less = &mut less[from..to];
+        for _ in 0..values.len() {
+            let (mut sums, mut counts) = ([0.0f32; AT_ONCE], [0.0f32; AT_ONCE]);
+            for own in values.iter() {
+                let sums = sums.iter_mut().zip(&mut counts);
+                for ((v, less), (sum, count)) in own[from..to].iter().zip(&*less).zip(sums) {
+                    let there = f32::from(u8::from(v >= less));
+                    *sum += there * v;
+                    *count += there;
+                }
+            }
+            for ((less, sum), count) in less.iter_mut().zip(sums).zip(counts) {
+                *less = (sum - 1.0) / count;
             }
         }
-        if !changed || count < 1.0 {
-            for (value, out) in values.iter_mut().zip(out) {
-                value.1 = if out { 0.0 } else { value.1 - less };
+        for own in values.iter_mut() {
+            for (v, less) in own[from..to].iter_mut().zip(&*less) {
+                *v = (*v - less).max(0.0);
             }
-            return;
         }
     }
 }
@@ -433,13 +556,15 @@ mod tests {
 
     #[test]
     fn covers_are_moved_to_the_nearest_that_add_up_to_one() {
-        let mut three = [(0, 0.9), (1, 0.5), (2, -0.3)];
-        project(&mut three);
-        for (found, wanted) in three.iter().zip([0.7, 0.3, 0.0]) {
-            assert!((found.1 - wanted).abs() < 1e-6, "{three:?}");
+        let mut less = Vec::new();
+        let mut three = [vec![0.9, 2.0], vec![0.5, 0.0], vec![-0.3, -1.0]];
+        project(&mut three, &mut less);
+        for (found, wanted) in three.iter().zip([[0.7, 1.0], [0.3, 0.0], [0.0, 0.0]]) {
+            let off = found.iter().zip(wanted).map(|(f, w)| (f - w).abs());
+            assert!(off.fold(0.0, f32::max) < 1e-6, "{three:?}");
         }
-        let mut two = [(0, 2.0), (1, 0.1)];
-        project(&mut two);
-        assert!((two[0].1 - 1.0).abs() < 1e-6 && two[1].1.abs() < 1e-6);
+        let mut two = [vec![2.0], vec![0.1]];
+        project(&mut two, &mut less);
+        assert!((two[0][0] - 1.0).abs() < 1e-6 && two[1][0].abs() < 1e-6);
     }
 }

@@ -15,6 +15,7 @@ mod ground;
 mod inks;
 mod phase;
 mod plane;
+mod seam;
 mod start;
 
 pub(crate) use inks::{Cover, Covers, Mixture, Value};

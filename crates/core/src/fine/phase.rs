@@ -24,10 +24,9 @@
 use rayon::prelude::*;
 
 use crate::fine::plane::Plane;
+use crate::fine::seam::{SEAM, Stretch};
 use crate::stop::{Stop, Stopped};
 
-/// Width of the seam, fine steps.
-pub(super) const SEAM: f32 = 0.8;
 /// Rounds of descent.
 pub(super) const ROUNDS: usize = 48;
 /// Rounds at which a part of what is still unexplained is added to what is sought, in a picture softer
@@ -420,53 +419,20 @@ impl Work {
                     let below = ahead.row((row + 1).min(height - 1));
                     let out = &mut next[k * width..(k + 1) * width];
                     for &(start, end) in stretches {
-                        // The outermost steps of a row have a neighbour on one side only.
-                        let (from, to) = (start * s, end * s);
-                        let inner = from.max(1)..to.min(width - 1);
+                        let steps = start * s..end * s;
                         let stretch = Stretch {
-                            own: &own[inner.clone()],
-                            left: &own[inner.start - 1..inner.end - 1],
-                            right: &own[inner.start + 1..inner.end + 1],
-                            above: &above[inner.clone()],
-                            below: &below[inner.clone()],
-                            pull: &pulls[inner.clone()],
+                            own,
+                            above,
+                            below,
+                            steps: steps.clone(),
+                            pull: &pulls[steps.clone()],
                         };
-                        stretch.descend(step, seam, &mut out[inner]);
-                        if from == 0 {
-                            out[0] = out[1];
-                        }
-                        if to == width {
-                            out[width - 1] = out[width - 2];
+                        stretch.descend(step, seam, &mut out[steps.clone()]);
+                        for u in &mut out[steps] {
+                            *u = u.clamp(0.0, 1.0);
                         }
                     }
                 }
             });
-    }
-}
-
-/// A stretch of one row of the cover, with its neighbours and what pulls at it.
-struct Stretch<'a> {
-    own: &'a [f32],
-    left: &'a [f32],
-    right: &'a [f32],
-    above: &'a [f32],
-    below: &'a [f32],
-    pull: &'a [f32],
-}
-
-impl Stretch<'_> {
-    /// One step down, into `out`.
-    fn descend(&self, step: f32, seam: f32, out: &mut [f32]) {
-        let n = out.len();
-        let (own, pull) = (&self.own[..n], &self.pull[..n]);
-        let (left, right) = (&self.left[..n], &self.right[..n]);
-        let (above, below) = (&self.above[..n], &self.below[..n]);
-        for at in 0..n {
-            let u = own[at];
-            let bend = left[at] + right[at] + above[at] + below[at] - 4.0 * u;
-            let well = 4.0 / SEAM * u * (1.0 - u) * (1.0 - 2.0 * u);
-            let slope = pull[at] + seam * (well - SEAM * bend);
-            out[at] = (u - step * slope).clamp(0.0, 1.0);
-        }
     }
 }

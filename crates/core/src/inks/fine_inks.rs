@@ -257,24 +257,26 @@ fn composed(first: First, covers: &Covers) -> Parted<Colour> {
         .iter()
         .map(|(colour, _)| colour.0.map(f32::from))
         .collect();
-    let mixed = |parts: &[f32]| {
-        let value = |c: usize| {
-            let sum: f32 = parts.iter().zip(&colours).map(|(p, own)| p * own[c]).sum();
-            sum.round().clamp(0.0, 255.0) as u8
-        };
-        [value(0), value(1), value(2), 255]
+    // The lines of a row, one for each ink, become its mixed colours and the ink there is most of.
+    let row = |lines: &[f32]| {
+        let steps = (0..covers.width).map(|x| {
+            let parts = || lines[x..].iter().step_by(covers.width);
+            let value = |c: usize| {
+                let sum: f32 = parts().zip(&colours).map(|(p, own)| p * own[c]).sum();
+                sum.round().clamp(0.0, 255.0) as u8
+            };
+            let all = (0u8..).zip(parts());
+            let most = all.fold(
+                (0, -1.0),
+                |most, (k, &p)| if p > most.1 { (k, p) } else { most },
+            );
+            (most.0, [value(0), value(1), value(2), 255])
+        });
+        steps.collect::<Vec<_>>()
     };
-    let most = |parts: &[f32]| {
-        let all = (0u8..).zip(parts);
-        let best = all.fold(
-            (0, -1.0),
-            |best, (k, &p)| if p > best.1 { (k, p) } else { best },
-        );
-        best.0
-    };
-    let parts = covers.parts.par_chunks_exact(covers.inks);
-    let labels = parts.clone().map(most).collect();
-    let pixels = Arc::new(parts.map(mixed).collect());
+    let rows = covers.lines.par_chunks_exact(covers.width * covers.inks);
+    let (labels, pixels): (Vec<u8>, Vec<[u8; 4]>) = rows.flat_map_iter(row).unzip();
+    let pixels = Arc::new(pixels);
     Parted {
         labels,
         size: first.size,
