@@ -10,13 +10,12 @@
 //! the contrast of the inks around, so a faint edge is placed as well as a strong one.
 //!
 //! In: three planes of the picture's values, first covers so many times as fine, the inks in the same
-//! values. Out: [`Covers`]. Only pixels with several inks around them are worked on, in stretches of a
-//! row around which they are the same.
-
-use std::ops::Range;
+//! values. Out: [`Covers`]. Worked on are only the stretches of [`crate::fine::open`], and of these not
+//! those that have come to rest.
 
 use rayon::prelude::*;
 
+use crate::fine::open::{Layout, Near, Open, Rows, add_areas};
 use crate::fine::plane::Plane;
 use crate::fine::seam::{SEAM, Stretch};
 use crate::stop::{Stop, Stopped};
@@ -38,10 +37,9 @@ const SPREADS: usize = 14;
 const SPREAD_STEP: f64 = 0.15;
 /// The seam of a cover is soft itself: the blur that is left is so much of what wholly flat covers need.
 const SOFTER: f64 = 0.85;
-/// Pixels around a place whose inks may have a cover there.
-const AROUND: usize = 2;
-/// An ink of which a step holds more than this is there.
-const HELD: f32 = 0.25;
+/// Rounds without any change after which a stretch rests, and for how long.
+const STILL: u8 = 2;
+const REST: u8 = 4;
 /// Inks closer than this are told apart by this much, in the values that are compared.
 const LEAST_CONTRAST: f32 = 12.0;
 
@@ -69,15 +67,24 @@ impl Cover {
 
 /// How much of every ink there is at every fine step.
 pub(crate) struct Covers {
-    /// Number of inks.
-    pub inks: usize,
-    /// Fine steps across.
-    pub width: usize,
-    /// Part of every ink, 0 to 1: every row of steps holds a line for each ink.
-    pub lines: Vec<f32>,
+    layout: Layout,
+    rows: Rows,
+    /// Fine steps across and down.
+    pub size: (usize, usize),
     /// What the covers leave unexplained where inks meet, root mean square, as a part of the
     /// inks' contrast.
     pub rough: f64,
+}
+
+impl Covers {
+    /// How much of an ink every step of a row holds, 0 to 1.
+    pub(crate) fn line(&self, ink: usize, row: usize) -> Vec<f32> {
+        let width = self.size.0;
+        let mut line = vec![0.0; width];
+        let near = self.layout.first(row, 0);
+        self.layout.line(&self.rows, ink, near, 0..width, &mut line);
+        line
+    }
 }
 
 /// A picture and its inks.
@@ -94,28 +101,19 @@ pub(crate) struct Mixture {
     pub chroma_spread: f64,
 }
 
-/// What may be where: for every pixel the inks around it, as bits, and what their contrast weighs.
-struct Around {
-    inks: Vec<u32>,
-    weight: Vec<f32>,
-    /// For each row of pixels the stretches with the same inks around them, more than one.
-    open: Vec<Vec<Open>>,
-}
-
-/// A stretch of a row of pixels with several inks around it.
-struct Open {
-    pixels: Range<usize>,
-    inks: Vec<usize>,
-}
-
 /// Covers on their way down: what they are, and where they are heading.
 struct Descent {
-    now: Vec<f32>,
-    ahead: Vec<f32>,
+    layout: Layout,
+    /// What the contrast of the inks around every pixel weighs.
+    weight: Vec<f32>,
+    now: Rows,
+    ahead: Rows,
     /// Where they will be heading after this round.
-    next: Vec<f32>,
+    next: Rows,
     /// The colours of every pixel where they are heading.
     mixed: [Plane; 3],
+    /// For every stretch the rounds in which nothing changed; how long it rests from [`STILL`] on.
+    still: Vec<Vec<u8>>,
 }
 
 impl Mixture {
@@ -138,112 +136,49 @@ impl Mixture {
     /// # Errors
     /// [`Stopped`] when `stop` was set.
     pub(crate) fn solve(mut self, begin: &[Cover], stop: &Stop) -> Result<Covers, Stopped> {
-        let around = self.around(begin);
-        let now = self.lines(begin, &around, |c| c.part);
+        let (size, s, inks) = (self.size(), self.scale, self.inks.len());
+        let layout = Layout::of(begin, size, s, inks);
+        let around = layout.around.par_iter();
+        let weight: Vec<f32> = around.map(|&bits| self.weight(bits)).collect();
         // Wholly one ink or the other: the blur is not to be in the covers already.
-        let whole = self.lines(begin, &around, |c| if c.part < 0.5 { 0.0 } else { 1.0 });
+        let whole = layout.covers(begin, |c| if c.part < 0.5 { 0.0 } else { 1.0 });
+        let whole = self.mixed(&layout.areas(&whole));
         // Followed any further, the spread would take wrong labels for blur.
-        let spread = SOFTER * self.spread(&self.mixed(&self.areas(&whole)), &around);
-        drop(whole);
+        let spread = SOFTER * self.spread(&whole, &layout.around, &weight);
+        let now = layout.covers(begin, |c| c.part);
         let mut descent = Descent {
             ahead: now.clone(),
             next: now.clone(),
-            mixed: self.mixed(&self.areas(&now)),
+            mixed: self.mixed(&layout.areas(&now)),
             now,
+            still: layout.rows.iter().map(|row| vec![0; row.len()]).collect(),
+            layout,
+            weight,
         };
         for round in 0..ROUNDS {
             stop.check()?;
             if REFIT.contains(&round) {
-                self.refit(&self.areas(&descent.now), spread);
-                descent.mixed = self.mixed(&self.areas(&descent.ahead));
+                self.refit(&descent.layout.areas(&descent.now), spread);
+                descent.mixed = self.mixed(&descent.layout.areas(&descent.ahead));
             }
-            let off = self.difference(&descent.mixed, &around, spread);
+            let off = self.difference(&descent.mixed, &descent.weight, spread);
             // That of the next round.
             let momentum = (round + 1) as f32 / (round + 4) as f32;
-            self.descend(&mut descent, &off, &around, momentum);
+            self.descend(&mut descent, &off, momentum);
         }
-        let mixed = self.mixed(&self.areas(&descent.now));
+        let Descent {
+            layout,
+            weight,
+            now,
+            ..
+        } = descent;
+        let mixed = self.mixed(&layout.areas(&now));
         Ok(Covers {
-            rough: self.far(&mixed, &around, spread),
-            inks: self.inks.len(),
-            width: self.size().0 * self.scale,
-            lines: descent.now,
+            rough: self.far(&mixed, &layout.around, &weight, spread),
+            size: (size.0 * s, size.1 * s),
+            rows: now,
+            layout,
         })
-    }
-
-    /// Covers to begin with; a step holds only inks that may be there.
-    fn lines(
-        &self,
-        begin: &[Cover],
-        around: &Around,
-        part: impl Fn(&Cover) -> f32 + Sync,
-    ) -> Vec<f32> {
-        let ((w, _), s, n) = (self.size(), self.scale, self.inks.len());
-        let width = w * s;
-        let mut lines = vec![0.0f32; begin.len() * n];
-        let rows = lines.par_chunks_mut(width * n).zip(begin.par_chunks(width));
-        rows.enumerate().for_each(|(y, (lines, begin))| {
-            let inks = &around.inks[y / s * w..][..w];
-            for (x, c) in begin.iter().enumerate() {
-                let [own, other] = [c.ink, c.other].map(|k| inks[x / s] >> (k & 31) & 1 == 1);
-                let part = match (own, other) {
-                    (true, true) => part(c),
-                    (own, _) => f32::from(u8::from(own)),
-                };
-                // Both may be the same.
-                lines[usize::from(c.other) * width + x] = 1.0 - part;
-                lines[usize::from(c.ink) * width + x] += part;
-            }
-        });
-        lines
-    }
-
-    /// The inks around every pixel.
-    fn around(&self, begin: &[Cover]) -> Around {
-        let ((w, h), s) = (self.size(), self.scale);
-        let own: Vec<u32> = (0..w * h)
-            .into_par_iter()
-            .map(|i| {
-                let (x, y) = (i % w * s, i / w * s);
-                let rows = y..y + s;
-                rows.flat_map(|y| &begin[y * w * s + x..y * w * s + x + s])
-                    .fold(0, |bits, c| {
-                        let held = |ink: u8, part: f32| u32::from(part > HELD) << (ink & 31);
-                        bits | held(c.ink, c.part) | held(c.other, 1.0 - c.part)
-                    })
-            })
-            .collect();
-        let inks: Vec<u32> = (0..w * h)
-            .into_par_iter()
-            .map(|i| {
-                let (x, y) = (i % w, i / w);
-                let columns = x.saturating_sub(AROUND)..(x + AROUND + 1).min(w);
-                let rows = y.saturating_sub(AROUND)..(y + AROUND + 1).min(h);
-                rows.flat_map(|y| &own[y * w + columns.start..y * w + columns.end])
-                    .fold(0, |bits, own| bits | own)
-            })
-            .collect();
-        let weight = inks.par_iter().map(|&bits| self.weight(bits)).collect();
-        let open = inks.par_chunks(w).map(|row| self.open(row)).collect();
-        Around { inks, weight, open }
-    }
-
-    /// The stretches of a row of pixels with several inks around them.
-    fn open(&self, row: &[u32]) -> Vec<Open> {
-        let mut from = 0;
-        let alike = row.chunk_by(|a, b| a == b).map(|alike| {
-            from += alike.len();
-            (alike[0], from - alike.len()..from)
-        });
-        let several = alike.filter(|(bits, _)| bits.count_ones() > 1);
-        several
-            .map(|(bits, pixels)| Open {
-                pixels,
-                inks: (0..self.inks.len())
-                    .filter(|k| bits >> k & 1 == 1)
-                    .collect(),
-            })
-            .collect()
     }
 
     /// One over the squared contrast of the inks whose bits are set.
@@ -259,24 +194,6 @@ impl Mixture {
             }
         }
         1.0 / most
-    }
-
-    /// The area of every ink in every pixel.
-    fn areas(&self, lines: &[f32]) -> Vec<Plane> {
-        let ((w, h), s, n) = (self.size(), self.scale, self.inks.len());
-        let part = 1.0 / (s * s) as f32;
-        let of = |ink: usize| {
-            let mut area = Plane::filled(w, h, 0.0);
-            let rows = area.values.par_chunks_mut(w);
-            rows.zip(lines.par_chunks(w * s * s * n))
-                .for_each(|(area, lines)| {
-                    for line in lines.chunks_exact(w * s).skip(ink).step_by(n) {
-                        add_areas(area, line, s, part);
-                    }
-                });
-            area
-        };
-        (0..n).map(of).collect()
     }
 
     /// The colour of every pixel, with edges as sharp as they are.
@@ -299,21 +216,21 @@ impl Mixture {
     }
 
     /// The spread of some with which what is painted comes nearest to what is seen.
-    fn spread(&self, mixed: &[Plane; 3], around: &Around) -> f64 {
+    fn spread(&self, mixed: &[Plane; 3], around: &[u32], weight: &[f32]) -> f64 {
         let tried = (0..SPREADS).map(|k| SPREAD_STEP * k as f64);
-        let found = tried.map(|spread| (self.far(mixed, around, spread), spread));
+        let found = tried.map(|spread| (self.far(mixed, around, weight, spread), spread));
         let best = found.min_by(|a, b| a.0.total_cmp(&b.0));
         best.map_or(0.0, |b| b.1)
     }
 
     /// How far what is painted lies from what is seen where inks meet, root mean square, as a part of
     /// their contrast.
-    fn far(&self, mixed: &[Plane; 3], around: &Around, spread: f64) -> f64 {
+    fn far(&self, mixed: &[Plane; 3], around: &[u32], weight: &[f32], spread: f64) -> f64 {
         let painted = self.painted(mixed, spread);
         let (mut sum, mut count) = (0.0, 0u32);
         for (painted, seen) in painted.iter().zip(&self.seen) {
             let pairs = painted.values.iter().zip(&seen.values);
-            for ((p, s), (weight, inks)) in pairs.zip(around.weight.iter().zip(&around.inks)) {
+            for ((p, s), (weight, inks)) in pairs.zip(weight.iter().zip(around)) {
                 if inks.count_ones() > 1 {
                     sum += f64::from((p - s) * (p - s) * weight);
                     count += 1;
@@ -329,16 +246,14 @@ impl Mixture {
         for c in 0..3 {
             let spread = self.spread_of(c, spread);
             let planes: Vec<Plane> = areas.iter().map(|area| area.blurred(spread)).collect();
-            let dot = |a: &[f32], b: &[f32]| -> f64 {
-                a.iter().zip(b).map(|(a, b)| f64::from(a * b)).sum()
-            };
             let mut normal = vec![0.0; n * n];
             let mut right = vec![0.0; n];
             for i in 0..n {
-                for j in 0..n {
-                    normal[i * n + j] = dot(&planes[i].values, &planes[j].values);
+                for j in 0..=i {
+                    normal[i * n + j] = planes[i].dot(&planes[j]);
+                    normal[j * n + i] = normal[i * n + j];
                 }
-                right[i] = dot(&planes[i].values, &self.seen[c].values);
+                right[i] = planes[i].dot(&self.seen[c]);
             }
             let mut ink: Vec<f64> = self.inks.iter().map(|v| f64::from(v[c])).collect();
             let first = ink.clone();
@@ -360,11 +275,11 @@ impl Mixture {
     }
 
     /// How far what is painted lies from what is seen, blurred back and weighed.
-    fn difference(&self, mixed: &[Plane; 3], around: &Around, spread: f64) -> [Plane; 3] {
+    fn difference(&self, mixed: &[Plane; 3], weight: &[f32], spread: f64) -> [Plane; 3] {
         let mut painted = self.painted(mixed, spread);
         for (painted, seen) in painted.iter_mut().zip(&self.seen) {
             let pairs = painted.values.iter_mut().zip(&seen.values);
-            for ((p, s), weight) in pairs.zip(&around.weight) {
+            for ((p, s), weight) in pairs.zip(weight) {
                 *p = (*p - s) * weight;
             }
         }
@@ -372,141 +287,161 @@ impl Mixture {
     }
 
     /// One step down for every cover, and back to covers that add up to 1.
-    fn descend(&self, descent: &mut Descent, off: &[Plane; 3], around: &Around, momentum: f32) {
-        let ((w, _), s, n) = (self.size(), self.scale, self.inks.len());
+    fn descend(&self, descent: &mut Descent, off: &[Plane; 3], momentum: f32) {
+        let (w, _) = self.size();
         let [luma, blue, red] = &mut descent.mixed;
-        let mixed = luma
-            .values
-            .par_chunks_mut(w)
-            .zip(blue.values.par_chunks_mut(w))
-            .zip(red.values.par_chunks_mut(w));
-        let row = w * s * s * n;
-        let ahead = &descent.ahead;
-        descent
-            .now
-            .par_chunks_mut(row)
-            .zip(descent.next.par_chunks_mut(row))
-            .zip(mixed)
-            .zip(&around.open)
-            .enumerate()
-            .for_each(|(y, (((now, next), ((luma, blue), red)), open))| {
-                let mut row = Row {
-                    y,
-                    ahead,
-                    now,
-                    next,
-                    mixed: [luma, blue, red],
-                };
-                let mut room = Room::default();
-                for open in open {
-                    self.descend_stretch(&mut row, open, off, momentum, &mut room);
+        let mixed = luma.values.par_chunks_mut(w);
+        let mixed = mixed.zip(blue.values.par_chunks_mut(w));
+        let mixed = mixed.zip(red.values.par_chunks_mut(w));
+        let covers = descent.now.par_iter_mut().zip(&mut descent.next);
+        let rows = covers.zip(mixed).zip(&mut descent.still).enumerate();
+        let (layout, ahead) = (&descent.layout, &descent.ahead);
+        rows.for_each_init(Room::default, |room, (y, row)| {
+            let (((now, next), ((luma, blue), red)), still) = row;
+            let mut mixed = [luma, blue, red];
+            for ((at, open), still) in layout.rows[y].iter().enumerate().zip(still) {
+                if *still >= STILL {
+                    *still = if *still > STILL + REST {
+                        STILL - 1
+                    } else {
+                        *still + 1
+                    };
+                    continue;
                 }
-            });
+                self.head(layout, ahead, (y, at), off, room);
+                let changed = room.go(open, momentum, now, next);
+                *still = if changed { 0 } else { *still + 1 };
+                for (c, mixed) in mixed.iter_mut().enumerate() {
+                    let mixed = &mut mixed[open.pixels.clone()];
+                    mixed.fill(0.0);
+                    for (areas, &k) in room.areas.iter().zip(&open.inks) {
+                        for (to, a) in mixed.iter_mut().zip(areas) {
+                            *to += a * self.inks[k][c];
+                        }
+                    }
+                }
+            }
+        });
         std::mem::swap(&mut descent.ahead, &mut descent.next);
     }
 
-    /// The same for one stretch.
-    fn descend_stretch(
+    /// What the steps of a stretch become, into `room`.
+    fn head(
         &self,
-        row: &mut Row,
-        open: &Open,
+        layout: &Layout,
+        ahead: &Rows,
+        (y, at): (usize, usize),
         off: &[Plane; 3],
-        momentum: f32,
         room: &mut Room,
     ) {
-        let ((w, h), s, n) = (self.size(), self.scale, self.inks.len());
-        let width = w * s;
-        let steps = open.pixels.start * s..open.pixels.end * s;
-        room.clear(open.inks.len(), open.pixels.len(), s);
-        for (pulls, &k) in room.pulls.iter_mut().zip(&open.inks) {
-            let ink = &self.inks[k];
-            for x in open.pixels.clone() {
-                let at = row.y * w + x;
-                let pull: f32 = off.iter().zip(ink).map(|(off, v)| off.values[at] * v).sum();
-                pulls.extend(std::iter::repeat_n(2.0 * pull, s));
-            }
-        }
+        let ((w, h), s) = (self.size(), self.scale);
+        let open = &layout.rows[y][at];
+        let steps = &open.steps;
+        let (n, last) = (steps.len(), w * s - 1);
         let step = 1.0 / (1.5 + self.seam * (8.0 * SEAM + 2.0 / SEAM));
-        let part = 1.0 / (s * s) as f32;
-        for inner in 0..s {
-            let fine = row.y * s + inner;
-            let line = |y: usize, k: usize| &row.ahead[(y * n + k) * width..][..width];
-            for ((values, pull), &k) in room.values.iter_mut().zip(&room.pulls).zip(&open.inks) {
+        room.clear(open.inks.len(), open.pixels.len(), s);
+        let up = layout.first((y * s).saturating_sub(1), steps.start);
+        let down = layout.first((y * s + s).min(h * s - 1), steps.start);
+        for (place, &ink) in open.inks.iter().enumerate() {
+            room.pull.clear();
+            for x in open.pixels.clone() {
+                let pulls = off.iter().zip(&self.inks[ink]);
+                let pull: f32 = pulls.map(|(off, v)| off.row(y)[x] * v).sum();
+                room.pull.extend(std::iter::repeat_n(2.0 * pull, s));
+            }
+            let [above, own, below] = &mut room.lines;
+            for inner in 0..s {
+                own[1..=n].copy_from_slice(&ahead[y][open.part(place, inner)]);
+                // The outermost steps of a row have a neighbour on one side only.
+                let beside = [
+                    (0, steps.start.saturating_sub(1)),
+                    (n + 1, steps.end.min(last)),
+                ];
+                let fine = y * s + inner;
+                let first = at.saturating_sub(1);
+                for (to, x) in beside {
+                    let fine = Near { fine, first };
+                    layout.line(ahead, ink, fine, x..x + 1, &mut own[to..=to]);
+                }
+                if inner == 0 {
+                    layout.line(ahead, ink, up, steps.clone(), &mut above[..n]);
+                }
+                if inner == s - 1 {
+                    layout.line(ahead, ink, down, steps.clone(), &mut below[..n]);
+                }
+                let inside = |inner: usize| &ahead[y][open.part(place, inner)];
                 let stretch = Stretch {
-                    own: line(fine, k),
-                    above: line(fine.saturating_sub(1), k),
-                    below: line((fine + 1).min(h * s - 1), k),
-                    steps: steps.clone(),
-                    pull,
+                    own,
+                    above: if inner == 0 {
+                        &above[..n]
+                    } else {
+                        inside(inner - 1)
+                    },
+                    below: if inner == s - 1 {
+                        &below[..n]
+                    } else {
+                        inside(inner + 1)
+                    },
+                    pull: &room.pull,
                 };
-                stretch.descend(step, self.seam, values);
-            }
-            project(&mut room.values, &mut room.less);
-            for ((values, areas), &k) in room.values.iter().zip(&mut room.areas).zip(&open.inks) {
-                let at = (inner * n + k) * width;
-                let (now, next) = (
-                    &mut row.now[at..][steps.clone()],
-                    &mut row.next[at..][steps.clone()],
-                );
-                for ((now, next), value) in now.iter_mut().zip(next.iter_mut()).zip(values) {
-                    *next = value + momentum * (value - *now);
-                    *now = *value;
-                }
-                add_areas(areas, next, s, part);
+                stretch.descend(step, self.seam, &mut room.values[place][inner * n..][..n]);
             }
         }
-        for (c, mixed) in row.mixed.iter_mut().enumerate() {
-            let mixed = &mut mixed[open.pixels.clone()];
-            mixed.fill(0.0);
-            for (areas, &k) in room.areas.iter().zip(&open.inks) {
-                for (to, a) in mixed.iter_mut().zip(areas) {
-                    *to += a * self.inks[k][c];
-                }
-            }
-        }
+        project(&mut room.values[..open.inks.len()], &mut room.less);
     }
-}
-
-/// A row of pixels on its way down.
-struct Row<'a> {
-    y: usize,
-    ahead: &'a [f32],
-    now: &'a mut [f32],
-    next: &'a mut [f32],
-    mixed: [&'a mut [f32]; 3],
 }
 
 /// Room to work in, by the inks of a stretch.
 #[derive(Default)]
 struct Room {
-    /// What pulls at a step, and what a step becomes.
-    pulls: Vec<Vec<f32>>,
+    /// What every step of the stretch becomes, row by row.
     values: Vec<Vec<f32>>,
     /// The area in every pixel.
     areas: Vec<Vec<f32>>,
+    /// What pulls at every step of a row.
+    pull: Vec<f32>,
+    /// The row above, the row itself with a step on either side, the row below.
+    lines: [Vec<f32>; 3],
     /// How much less all become to add up to 1.
     less: Vec<f32>,
 }
 
 impl Room {
     fn clear(&mut self, inks: usize, pixels: usize, scale: usize) {
-        for all in [&mut self.pulls, &mut self.values, &mut self.areas] {
+        let resize = |all: &mut Vec<f32>, length| {
+            all.clear();
+            all.resize(length, 0.0);
+        };
+        for (all, length) in [
+            (&mut self.values, pixels * scale * scale),
+            (&mut self.areas, pixels),
+        ] {
             all.resize_with(inks, Vec::new);
-            all.iter_mut().for_each(Vec::clear);
+            all.iter_mut().for_each(|all| resize(all, length));
         }
-        for values in &mut self.values {
-            values.resize(pixels * scale, 0.0);
-        }
-        for areas in &mut self.areas {
-            areas.resize(pixels, 0.0);
-        }
+        let lines = self.lines.iter_mut();
+        lines.for_each(|line| resize(line, pixels * scale + 2));
     }
-}
 
-/// Adds to the areas of pixels what a line holds of each.
-fn add_areas(areas: &mut [f32], line: &[f32], scale: usize, part: f32) {
-    for (area, steps) in areas.iter_mut().zip(line.chunks_exact(scale)) {
-        *area += steps.iter().sum::<f32>() * part;
+    /// Goes there, and tells where the stretch is heading next; whether anything changed.
+    fn go(&mut self, open: &Open, momentum: f32, now: &mut [f32], next: &mut [f32]) -> bool {
+        let (n, s) = (open.steps.len(), open.steps.len() / open.pixels.len());
+        let part = 1.0 / (s * s) as f32;
+        let mut changed = false;
+        for (place, (values, areas)) in self.values.iter().zip(&mut self.areas).enumerate() {
+            for (inner, values) in values.chunks_exact(n).enumerate() {
+                let own = open.part(place, inner);
+                let (now, next) = (&mut now[own.clone()], &mut next[own]);
+                for ((now, next), value) in now.iter_mut().zip(next.iter_mut()).zip(values) {
+                    let change = value - *now;
+                    changed |= change != 0.0;
+                    *next = value + momentum * change;
+                    *now = *value;
+                }
+                add_areas(areas, next, s, part);
+            }
+        }
+        changed
     }
 }
 

@@ -13,6 +13,7 @@
 
 mod ground;
 mod inks;
+mod open;
 mod phase;
 mod plane;
 mod seam;

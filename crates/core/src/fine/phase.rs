@@ -407,6 +407,7 @@ impl Work {
             .for_each(|(y, (next, stretches))| {
                 let off = off.row(y);
                 let mut pulls = vec![0.0f32; width];
+                let mut wide = vec![0.0f32; width + 2];
                 for &(start, end) in stretches {
                     for x in start..end {
                         pulls[x * s..(x + 1) * s].fill(off[x]);
@@ -418,13 +419,15 @@ impl Work {
                     let above = ahead.row(row.saturating_sub(1));
                     let below = ahead.row((row + 1).min(height - 1));
                     let out = &mut next[k * width..(k + 1) * width];
+                    // The outermost steps of a row have a neighbour on one side only.
+                    wide[1..=width].copy_from_slice(own);
+                    (wide[0], wide[width + 1]) = (own[0], own[width - 1]);
                     for &(start, end) in stretches {
                         let steps = start * s..end * s;
                         let stretch = Stretch {
-                            own,
-                            above,
-                            below,
-                            steps: steps.clone(),
+                            own: &wide[steps.start..steps.end + 2],
+                            above: &above[steps.clone()],
+                            below: &below[steps.clone()],
                             pull: &pulls[steps.clone()],
                         };
                         stretch.descend(step, seam, &mut out[steps.clone()]);

@@ -84,29 +84,56 @@ impl Plane {
             return self.clone();
         }
         let (w, h, reach) = (self.width, self.height, taps.len() / 2);
-        let mut along = vec![0.0; w * h];
-        along.par_chunks_mut(w).enumerate().for_each(|(y, out)| {
-            let row = self.row(y);
-            let mut wide = Vec::with_capacity(w + 2 * reach);
-            wide.resize(reach, row[0]);
-            wide.extend_from_slice(row);
-            wide.resize(w + 2 * reach, row[w - 1]);
-            for (k, &tap) in taps.iter().enumerate() {
-                for (o, v) in out.iter_mut().zip(&wide[k..]) {
-                    *o += tap * v;
+        let side = &taps[reach + 1..];
+        let middle = taps[reach];
+        let mut values = vec![0.0; w * h];
+        let rows = values.par_chunks_mut(w).enumerate();
+        rows.for_each_init(Vec::new, |wide: &mut Vec<f32>, (y, out)| {
+            // Down into a row with room beside it, then along that.
+            wide.clear();
+            wide.resize(w + 2 * reach, 0.0);
+            let down = &mut wide[reach..reach + w];
+            for (to, v) in down.iter_mut().zip(self.row(y)) {
+                *to = middle * v;
+            }
+            for (k, tap) in (1..).zip(side) {
+                let above = self.row(y.saturating_sub(k));
+                let below = self.row((y + k).min(h - 1));
+                for ((to, a), b) in down.iter_mut().zip(above).zip(below) {
+                    *to += tap * (a + b);
                 }
             }
-        });
-        let mut values = vec![0.0; w * h];
-        values.par_chunks_mut(w).enumerate().for_each(|(y, out)| {
-            for (k, &tap) in taps.iter().enumerate() {
-                let from = (y + k).saturating_sub(reach).min(h - 1);
-                for (o, v) in out.iter_mut().zip(&along[from * w..(from + 1) * w]) {
-                    *o += tap * v;
+            let (first, last) = (down[0], down[w - 1]);
+            wide[..reach].fill(first);
+            wide[reach + w..].fill(last);
+            for (to, v) in out.iter_mut().zip(&wide[reach..]) {
+                *to = middle * v;
+            }
+            for (k, tap) in (1..).zip(side) {
+                let (left, right) = (&wide[reach - k..], &wide[reach + k..]);
+                for ((to, a), b) in out.iter_mut().zip(left).zip(right) {
+                    *to += tap * (a + b);
                 }
             }
         });
         Self { values, ..*self }
+    }
+
+    /// The sum of the products with the numbers of another plane of the same size.
+    pub(crate) fn dot(&self, other: &Self) -> f64 {
+        const AT_ONCE: usize = 8;
+        let rows = self.values.par_chunks(self.width);
+        let rows = rows.zip(other.values.par_chunks(self.width));
+        let sums = rows.map(|(a, b)| {
+            let mut sums = [0.0f32; AT_ONCE];
+            for (a, b) in a.chunks(AT_ONCE).zip(b.chunks(AT_ONCE)) {
+                for ((sum, a), b) in sums.iter_mut().zip(a).zip(b) {
+                    *sum += a * b;
+                }
+            }
+            sums.iter().map(|&s| f64::from(s)).sum::<f64>()
+        });
+        sums.collect::<Vec<f64>>().into_iter().sum()
     }
 
     /// What enlarging by [`Self::enlarged`] and binning again takes away, put back once.

@@ -258,23 +258,24 @@ fn composed(first: First, covers: &Covers) -> Parted<Colour> {
         .map(|(colour, _)| colour.0.map(f32::from))
         .collect();
     // The lines of a row, one for each ink, become its mixed colours and the ink there is most of.
-    let row = |lines: &[f32]| {
-        let steps = (0..covers.width).map(|x| {
-            let parts = || lines[x..].iter().step_by(covers.width);
-            let value = |c: usize| {
-                let sum: f32 = parts().zip(&colours).map(|(p, own)| p * own[c]).sum();
-                sum.round().clamp(0.0, 255.0) as u8
-            };
-            let all = (0u8..).zip(parts());
-            let most = all.fold(
-                (0, -1.0),
-                |most, (k, &p)| if p > most.1 { (k, p) } else { most },
-            );
-            (most.0, [value(0), value(1), value(2), 255])
-        });
-        steps.collect::<Vec<_>>()
+    let (width, height) = covers.size;
+    let row = |y: usize| {
+        let mut steps = vec![(-1.0f32, 0u8, [0.0f32; 3]); width];
+        for ((ink, k), own) in (0..).zip(0u8..).zip(&colours) {
+            for ((most, label, mixed), part) in steps.iter_mut().zip(covers.line(ink, y)) {
+                if part > *most {
+                    (*most, *label) = (part, k);
+                }
+                for (to, v) in mixed.iter_mut().zip(own) {
+                    *to += part * v;
+                }
+            }
+        }
+        let value = |v: f32| (v + 0.5).clamp(0.0, 255.0) as u8;
+        let steps = steps.into_iter();
+        steps.map(move |(_, label, [r, g, b])| (label, [value(r), value(g), value(b), 255]))
     };
-    let rows = covers.lines.par_chunks_exact(covers.width * covers.inks);
+    let rows = (0..height).into_par_iter();
     let (labels, pixels): (Vec<u8>, Vec<[u8; 4]>) = rows.flat_map_iter(row).unzip();
     let pixels = Arc::new(pixels);
     Parted {
