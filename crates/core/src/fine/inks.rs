@@ -15,9 +15,10 @@
 
 use rayon::prelude::*;
 
-use crate::fine::open::{Layout, Near, Open, Rows, add_areas};
+use crate::fine::open::{Layout, Near, Open, Rows};
 use crate::fine::plane::Plane;
-use crate::fine::seam::{SEAM, Stretch};
+use crate::fine::rest::Still;
+use crate::fine::seam::{SEAM, Stretch, add_areas};
 use crate::stop::{Stop, Stopped};
 
 /// A colour in the values that are compared.
@@ -37,9 +38,6 @@ const SPREADS: usize = 14;
 const SPREAD_STEP: f64 = 0.15;
 /// The seam of a cover is soft itself: the blur that is left is so much of what wholly flat covers need.
 const SOFTER: f64 = 0.85;
-/// Rounds without any change after which a stretch rests, and for how long.
-const STILL: u8 = 2;
-const REST: u8 = 4;
 /// Inks closer than this are told apart by this much, in the values that are compared.
 const LEAST_CONTRAST: f32 = 12.0;
 
@@ -112,8 +110,8 @@ struct Descent {
     next: Rows,
     /// The colours of every pixel where they are heading.
     mixed: [Plane; 3],
-    /// For every stretch the rounds in which nothing changed; how long it rests from [`STILL`] on.
-    still: Vec<Vec<u8>>,
+    /// For every stretch the rounds in which nothing changed.
+    still: Vec<Vec<Still>>,
 }
 
 impl Mixture {
@@ -151,7 +149,11 @@ impl Mixture {
             next: now.clone(),
             mixed: self.mixed(&layout.areas(&now)),
             now,
-            still: layout.rows.iter().map(|row| vec![0; row.len()]).collect(),
+            still: layout
+                .rows
+                .iter()
+                .map(|row| vec![Still::default(); row.len()])
+                .collect(),
             layout,
             weight,
         };
@@ -300,17 +302,12 @@ impl Mixture {
             let (((now, next), ((luma, blue), red)), still) = row;
             let mut mixed = [luma, blue, red];
             for ((at, open), still) in layout.rows[y].iter().enumerate().zip(still) {
-                if *still >= STILL {
-                    *still = if *still > STILL + REST {
-                        STILL - 1
-                    } else {
-                        *still + 1
-                    };
+                if still.rests() {
                     continue;
                 }
                 self.head(layout, ahead, (y, at), off, room);
                 let changed = room.go(open, momentum, now, next);
-                *still = if changed { 0 } else { *still + 1 };
+                still.after(changed);
                 for (c, mixed) in mixed.iter_mut().enumerate() {
                     let mixed = &mut mixed[open.pixels.clone()];
                     mixed.fill(0.0);

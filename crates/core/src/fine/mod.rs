@@ -16,6 +16,7 @@ mod inks;
 mod open;
 mod phase;
 mod plane;
+mod rest;
 mod seam;
 mod start;
 

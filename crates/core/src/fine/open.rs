@@ -14,13 +14,13 @@ use rayon::prelude::*;
 
 use crate::fine::inks::Cover;
 use crate::fine::plane::Plane;
+use crate::fine::rest::LONGEST;
+use crate::fine::seam::add_areas;
 
 /// Pixels around a place whose inks may have a cover there.
 const AROUND: usize = 2;
 /// An ink of which a step holds more than this is there.
 const HELD: f32 = 0.25;
-/// The longest stretch, px: short ones come to rest sooner.
-const LONGEST: usize = 16;
 
 /// A stretch of a row of pixels with several inks around it.
 pub(super) struct Open {
@@ -238,11 +238,4 @@ fn stretches(row: &[u32], scale: usize) -> Vec<Open> {
         }
     }
     found
-}
-
-/// Adds to the areas of pixels what a line holds of each.
-pub(super) fn add_areas(areas: &mut [f32], line: &[f32], scale: usize, part: f32) {
-    for (area, steps) in areas.iter_mut().zip(line.chunks_exact(scale)) {
-        *area += steps.iter().sum::<f32>() * part;
-    }
 }

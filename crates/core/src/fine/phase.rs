@@ -17,14 +17,15 @@
 //! are taken for too light come out too wide for their own profile.
 //!
 //! In: a plane of what is seen, 0 at the ground. Out: [`Solved`], `scale` times as fine.
-//! Only places near edges are worked on. Deterministic: rows are independent of each other.
+//! Only places near edges are worked on, and not those that have come to rest. Deterministic: rows are independent of each other.
 //! Sources: Modica & Mortola 1977 (the seam's energy), Nesterov 1983 (the momentum); the model of
 //! a pixel's area as in Trujillo-Pino et al. 2013.
 
 use rayon::prelude::*;
 
 use crate::fine::plane::Plane;
-use crate::fine::seam::{SEAM, Stretch};
+use crate::fine::rest::{LONGEST, Still};
+use crate::fine::seam::{SEAM, Stretch, add_areas};
 use crate::stop::{Stop, Stopped};
 
 /// Rounds of descent.
@@ -88,6 +89,18 @@ pub(super) struct Solved {
 /// Places that are worked on: for each row of pixels the stretches of it.
 struct Work {
     stretches: Vec<Vec<(usize, usize)>>,
+    /// For every stretch the rounds in which nothing changed.
+    still: Vec<Vec<Still>>,
+}
+
+/// A cover on its way down: what it is, and where it is heading.
+struct Descent {
+    now: Plane,
+    ahead: Plane,
+    /// Where it will be heading after this round.
+    next: Plane,
+    /// The area of ink in each pixel where it is heading.
+    area: Plane,
 }
 
 /// Finds the cover that explains `seen`.
@@ -96,25 +109,26 @@ struct Work {
 /// [`Stopped`] when `stop` was set.
 pub(super) fn solve(seen: &Plane, given: Given, stop: &Stop) -> Result<Solved, Stopped> {
     let Given { scale: s, .. } = given;
-    let work = Work::of(seen, given);
+    let mut work = Work::of(seen, given);
     let (mut amount, mut spread) = (given.amount, given.spread);
     let begin = |v: f32| (v / amount as f32).clamp(0.0, 1.0);
     let mut now = seen.enlarged(s).map(begin);
     work.settle(&mut now, seen, s, amount as f32);
-    let mut before = now.clone();
-    let mut ahead = now.clone();
-    let mut area = now.binned(s);
+    let mut descent = Descent {
+        area: now.binned(s),
+        ahead: now.clone(),
+        next: now.clone(),
+        now,
+    };
     let mut target = seen.clone();
     let step = 1.0 / (1.0 + given.seam * (8.0 * SEAM + 2.0 / SEAM));
     for round in 0..given.rounds {
         if round % LOOK == 0 {
             stop.check()?;
         }
-        let momentum = round as f32 / (round as f32 + 3.0);
-        work.look_ahead(&now, &before, momentum, s, &mut ahead, &mut area);
-        let mut painted = area.blurred(spread);
+        let mut painted = descent.area.blurred(spread);
         if round % LOOK == LOOK - 1 {
-            (spread, painted) = sharper(&area, painted, seen, amount, spread);
+            (spread, painted) = sharper(&descent.area, painted, seen, amount, spread);
             if given.free {
                 amount = fuller(&painted, seen, amount, given.most);
             }
@@ -131,9 +145,11 @@ pub(super) fn solve(seen: &Plane, given: Given, stop: &Stop) -> Result<Solved, S
         }
         let off = difference(&painted, &target, amount as f32, given.rounded);
         let off = off.blurred(spread);
-        work.descend(&ahead, &off, step, given.seam, s, &mut before);
-        std::mem::swap(&mut now, &mut before);
+        // That of the next round.
+        let momentum = (round + 1) as f32 / (round + 4) as f32;
+        work.descend(&mut descent, &off, (step, given.seam), momentum, s);
     }
+    let now = descent.now;
     let painted = now.binned(s).blurred(spread);
     let energy = energy(&now, &painted, seen, amount, f64::from(given.seam), s);
     Ok(Solved {
@@ -302,15 +318,21 @@ impl Work {
                     while x < w && near[x] {
                         x += 1;
                     }
-                    if x > from {
-                        found.push((from, x));
+                    for from in (from..x).step_by(LONGEST) {
+                        found.push((from, x.min(from + LONGEST)));
                     }
                     x += 1;
                 }
                 found
             })
-            .collect();
-        Self { stretches }
+            .collect::<Vec<Vec<_>>>();
+        let still = stretches
+            .iter()
+            .map(|row| vec![Still::default(); row.len()]);
+        Self {
+            still: still.collect(),
+            stretches,
+        }
     }
 
     /// Makes everything beside it wholly ink or wholly ground.
@@ -353,89 +375,67 @@ impl Work {
         (sum / f64::from(count.max(1))).sqrt()
     }
 
-    /// Where the cover is heading, and the area of ink in each pixel there.
-    fn look_ahead(
-        &self,
-        now: &Plane,
-        before: &Plane,
+    /// One step down from where the cover is heading.
+    fn descend(
+        &mut self,
+        descent: &mut Descent,
+        off: &Plane,
+        (step, seam): (f32, f32),
         momentum: f32,
         s: usize,
-        ahead: &mut Plane,
-        area: &mut Plane,
     ) {
-        let (width, w) = (now.width, area.width);
+        let (width, height, w) = (descent.now.width, descent.now.height, off.width);
+        let now = descent.now.values.par_chunks_mut(width * s);
+        let next = descent.next.values.par_chunks_mut(width * s);
+        let rows = now.zip(next).zip(descent.area.values.par_chunks_mut(w));
+        let places = self.stretches.par_iter().zip(&mut self.still);
+        let ahead = &descent.ahead;
         let part = 1.0 / (s * s) as f32;
-        let rows = ahead.values.par_chunks_mut(width * s);
-        rows.zip(area.values.par_chunks_mut(w))
-            .zip(&self.stretches)
-            .enumerate()
-            .for_each(|(y, ((ahead, area), stretches))| {
-                for &(start, end) in stretches {
-                    area[start..end].fill(0.0);
-                    for k in 0..s {
-                        let own = k * width + start * s..k * width + end * s;
-                        let from = y * s * width;
-                        let all = from + own.start..from + own.end;
-                        let to = &mut ahead[own];
-                        let pairs = now.values[all.clone()].iter().zip(&before.values[all]);
-                        for (to, (now, before)) in to.iter_mut().zip(pairs) {
-                            *to = now + momentum * (now - before);
-                        }
-                        let sums = area[start..end].iter_mut().zip(to.chunks_exact(s));
-                        for (sum, fine) in sums {
-                            *sum += fine.iter().sum::<f32>() * part;
-                        }
+        rows.zip(places).enumerate().for_each_init(
+            || (vec![0.0; width], vec![0.0; width + 2]),
+            |(pull, wide), (y, (((now, next), area), (stretches, still)))| {
+                for (&(start, end), still) in stretches.iter().zip(still) {
+                    if still.rests() {
+                        continue;
                     }
-                }
-            });
-    }
-
-    /// One step down from where the cover was heading, into `next`.
-    fn descend(
-        &self,
-        ahead: &Plane,
-        off: &Plane,
-        step: f32,
-        seam: f32,
-        s: usize,
-        next: &mut Plane,
-    ) {
-        let (width, height) = (ahead.width, ahead.height);
-        let rows = next.values.par_chunks_mut(width * s);
-        rows.zip(&self.stretches)
-            .enumerate()
-            .for_each(|(y, (next, stretches))| {
-                let off = off.row(y);
-                let mut pulls = vec![0.0f32; width];
-                let mut wide = vec![0.0f32; width + 2];
-                for &(start, end) in stretches {
-                    for x in start..end {
-                        pulls[x * s..(x + 1) * s].fill(off[x]);
+                    let steps = start * s..end * s;
+                    let pull = &mut pull[..steps.len()];
+                    for (pull, off) in pull.chunks_exact_mut(s).zip(&off.row(y)[start..end]) {
+                        pull.fill(*off);
                     }
-                }
-                for k in 0..s {
-                    let row = y * s + k;
-                    let own = ahead.row(row);
-                    let above = ahead.row(row.saturating_sub(1));
-                    let below = ahead.row((row + 1).min(height - 1));
-                    let out = &mut next[k * width..(k + 1) * width];
-                    // The outermost steps of a row have a neighbour on one side only.
-                    wide[1..=width].copy_from_slice(own);
-                    (wide[0], wide[width + 1]) = (own[0], own[width - 1]);
-                    for &(start, end) in stretches {
-                        let steps = start * s..end * s;
+                    let area = &mut area[start..end];
+                    area.fill(0.0);
+                    let mut changed = false;
+                    for inner in 0..s {
+                        let row = y * s + inner;
+                        let own = ahead.row(row);
+                        let wide = &mut wide[..steps.len() + 2];
+                        // The outermost steps of a row have a neighbour on one side only.
+                        wide[0] = own[steps.start.saturating_sub(1)];
+                        wide[1..=steps.len()].copy_from_slice(&own[steps.clone()]);
+                        wide[steps.len() + 1] = own[steps.end.min(width - 1)];
                         let stretch = Stretch {
-                            own: &wide[steps.start..steps.end + 2],
-                            above: &above[steps.clone()],
-                            below: &below[steps.clone()],
-                            pull: &pulls[steps.clone()],
+                            own: wide,
+                            above: &ahead.row(row.saturating_sub(1))[steps.clone()],
+                            below: &ahead.row((row + 1).min(height - 1))[steps.clone()],
+                            pull,
                         };
-                        stretch.descend(step, seam, &mut out[steps.clone()]);
-                        for u in &mut out[steps] {
-                            *u = u.clamp(0.0, 1.0);
+                        let now = &mut now[inner * width..][steps.clone()];
+                        let next = &mut next[inner * width..][steps.clone()];
+                        stretch.descend(step, seam, next);
+                        for (now, next) in now.iter_mut().zip(next.iter_mut()) {
+                            let value = next.clamp(0.0, 1.0);
+                            let change = value - *now;
+                            changed |= change != 0.0;
+                            *next = value + momentum * change;
+                            *now = value;
                         }
+                        add_areas(area, next, s, part);
                     }
+                    still.after(changed);
                 }
-            });
+            },
+        );
+        std::mem::swap(&mut descent.ahead, &mut descent.next);
     }
 }

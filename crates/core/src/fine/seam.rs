@@ -31,3 +31,25 @@ impl Stretch<'_> {
         }
     }
 }
+
+/// Adds to the areas of pixels what a line holds of each, `scale` steps; a step is so much of a pixel.
+pub(super) fn add_areas(areas: &mut [f32], line: &[f32], scale: usize, part: f32) {
+    match scale {
+        2 => add::<2>(areas, line, part),
+        3 => add::<3>(areas, line, part),
+        4 => add::<4>(areas, line, part),
+        _ => {
+            for (area, steps) in areas.iter_mut().zip(line.chunks_exact(scale)) {
+                *area += steps.iter().sum::<f32>() * part;
+            }
+        }
+    }
+}
+
+/// The same, for a scale known beforehand.
+fn add<const SCALE: usize>(areas: &mut [f32], line: &[f32], part: f32) {
+    let (steps, _) = line.as_chunks::<SCALE>();
+    for (area, steps) in areas.iter_mut().zip(steps) {
+        *area += steps.iter().sum::<f32>() * part;
+    }
+}
