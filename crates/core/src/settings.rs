@@ -185,8 +185,8 @@ fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, String) {
 const MIN_PART_PX: f64 = 3.5;
 /// The same where parts were worked out finer than the pixels, and more of it for each level of
 /// grain, px².
-const MIN_PART_FINE_PX: f64 = 1.0;
-const MIN_PART_GRAIN_PX: f64 = 2.5;
+const MIN_PART_FINE_PX: f64 = 0.7;
+const MIN_PART_GRAIN_PX: f64 = 2.0;
 /// The same for a picture that compression or a lens has spoilt a little, px².
 const MIN_PART_LOSSY_PX: f64 = 8.0;
 /// The same for a noisy picture, px².
