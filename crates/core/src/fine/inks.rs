@@ -6,7 +6,7 @@
 //!
 //! Near an edge only the inks that were found around it have a cover, so half way from red to white
 //! never becomes pink. Each step goes down the energy and back to the nearest covers that add up to 1
-//! (Duchi et al. 2008, "Efficient projections onto the ℓ1-ball", ICML). What is seen counts against
+//! ([`project`]). What is seen counts against
 //! the contrast of the inks around, so a faint edge is placed as well as a strong one.
 //!
 //! In: three planes of the picture's values, first covers so many times as fine, the inks in the same
@@ -183,11 +183,15 @@ impl Mixture {
         })
     }
 
-    /// One over the squared contrast of the inks whose bits are set.
+    /// One over the squared contrast of the inks whose bits are set; nothing where there is only one: what
+    /// blur carries there from farther away can move no edge.
     fn weight(&self, bits: u32) -> f32 {
         let own: Vec<usize> = (0..self.inks.len())
             .filter(|k| bits >> k & 1 == 1)
             .collect();
+        if own.len() < 2 {
+            return 0.0;
+        }
         let mut most = LEAST_CONTRAST * LEAST_CONTRAST;
         for (n, &a) in own.iter().enumerate() {
             for &b in &own[n + 1..] {

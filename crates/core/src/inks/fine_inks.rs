@@ -72,7 +72,7 @@ const CHROMA_SPREAD: f64 = 1.0;
 const COMPRESSED: f64 = 0.6;
 /// Weight of the seam, more of it for each level of grain, and for what compression leaves.
 const SEAM: f32 = 0.08;
-const SEAM_GRAIN: f32 = 0.2;
+const SEAM_GRAIN: f32 = 0.23;
 const SEAM_STORED: f32 = 0.04;
 /// Grain below which colours are exact, 0 to 255.
 const EXACT: f64 = 0.3;
