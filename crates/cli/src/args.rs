@@ -4,12 +4,13 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 
 use clap::{Args as ClapArgs, Parser, Subcommand, ValueEnum};
+use inky_core::expression::parse_length;
 use inky_core::inks::{Background, InkMode, Rgb};
 use inky_core::layers::Meet;
 use inky_core::shapes::Edges;
 use inky_core::sheet::choice::Copies;
 use inky_core::stock::Stock;
-use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area, parse_length};
+use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area};
 
 use crate::files::FileArgs;
 

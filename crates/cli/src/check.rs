@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::path::PathBuf;
 
-use inky_core::build::{self, Built, build};
+use inky_core::assembly::{self, Built, build};
 use inky_core::check::remedy::{Bench, cure};
 use inky_core::check::{self, Finding, Kind, Remedy, Weeding, weeding};
 use inky_core::cutting::Cutting;
@@ -78,7 +78,7 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     let (built, left) = piece.checked();
     // A stencil's file goes on holding what is cut out.
     let cut = if piece.choice.negative() {
-        let held = build::with_bridges(&piece.design(), &piece.choice);
+        let held = assembly::with_bridges(&piece.design(), &piece.choice);
         Cutting::of(&held, &build(&held, &piece.choice.as_designed()))
     } else {
         Cutting::of(&piece.design(), &built)

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use inky_core::inks::{InkMode, separate};
-use inky_core::recipe::Size;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::TraceError;
 use inky_core::units::{DEFAULT_PPI, Length};

@@ -3,13 +3,13 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use inky_core::build::{Built, build};
+use inky_core::assembly::{Built, build};
 use inky_core::check::{self, Finding, Kind};
 use inky_core::cutting::Cutting;
 use inky_core::layers::{LayerChoice, LayerError};
 use inky_core::material::{Material, presets};
-use inky_core::recipe::Size;
 use inky_core::shapes::Design;
+use inky_core::size::Size;
 use inky_core::tidy::Drawing;
 use inky_core::units::Mm;
 use inky_formats::vector::{self, VectorError};

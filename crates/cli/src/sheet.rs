@@ -188,7 +188,8 @@ fn told(laid: &sheet::Sheet) {
 
 /// A stock as it is typed: the width of a roll, or the width and length of a sheet.
 pub(crate) fn stock(text: &str) -> Result<Stock, String> {
-    let length = |t: &str| match inky_core::units::parse_length(t, inky_core::units::Unit::Mm) {
+    let length = |t: &str| match inky_core::expression::parse_length(t, inky_core::units::Unit::Mm)
+    {
         Ok(Length::Mm(v)) if (1.0..=200_000.0).contains(&v) => Ok(v),
         Ok(_) => Err("give lengths between 1 mm and 200 m".to_owned()),
         Err(e) => Err(e.to_string()),

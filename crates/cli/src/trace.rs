@@ -5,12 +5,13 @@ use std::path::{Path, PathBuf};
 use std::time::Instant;
 
 use inky_core::agreement::Agreement;
-use inky_core::build::build;
+use inky_core::assembly::build;
 use inky_core::cutting::Cutting;
 use inky_core::inks::{InkChoice, InkMode};
 use inky_core::layers::Meet;
 use inky_core::plan::PlanChoice;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::{Stage, Traced, trace};
 use inky_core::units::{DEFAULT_PPI, Length, Mm};

@@ -10,7 +10,7 @@
 
 use kurbo::{Affine, BezPath, Rect};
 
-use crate::build::{self, Built};
+use crate::assembly::{self, Built};
 use crate::inks::Rgb;
 use crate::material::{Material, Operation};
 use crate::overlay::Rings;
@@ -148,7 +148,7 @@ impl CutLayer {
 
     /// The lines of a built layer, moved; `paint` is how its ink is drawn.
     #[must_use]
-    pub fn of(layer: &build::Layer, paint: Rgb, map: Affine) -> Self {
+    pub fn of(layer: &assembly::Layer, paint: Rgb, map: Affine) -> Self {
         let rings = |s: &Shape| Rings {
             outer: moved_ring(&s.outer, map, true),
             holes: s.holes.iter().map(|h| moved_ring(h, map, false)).collect(),
@@ -186,14 +186,14 @@ impl Cutting {
     /// what is cut from behind is mirrored, and the page grows where something lies outside it.
     #[must_use]
     pub fn of(design: &Design, built: &Built) -> Self {
-        let page = build::page(design, built);
+        let page = assembly::page(design, built);
         let turned = if built.mirrored {
             mirror(page)
         } else {
             Affine::IDENTITY
         };
         let map = Affine::translate((-page.x0, -page.y0)) * turned;
-        let paint = |l: &build::Layer| design.inks[usize::from(l.ink.0)].paint;
+        let paint = |l: &assembly::Layer| design.inks[usize::from(l.ink.0)].paint;
         Self {
             size: [page.width(), page.height()],
             layers: built

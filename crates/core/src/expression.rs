@@ -9,7 +9,20 @@
 //! A figure without a unit is a plain number while it multiplies or divides, and a length in the
 //! reader's unit where it is added or stands alone.
 
-use crate::units::{Length, Unit, single};
+use crate::units::{Length, QuantityError, Unit, single};
+
+/// Reads `120mm`, `4.5in`, `1/4in`, `0.25"`, `12cm`, `1m`, `300px`; a bare number has `bare` as its
+/// unit. Sums and products of them do too: `2*60mm + 10`.
+///
+/// # Errors
+/// [`QuantityError`] with an example or the units that would do.
+pub fn parse_length(text: &str, bare: Unit) -> Result<Length, QuantityError> {
+    single(text, bare).or_else(|e| {
+        let sum = text.contains(['*', '×', '(', '+', '-', '−', '/', '÷']);
+        let found = sum.then(|| length(text, bare)).flatten();
+        found.map(Length::Mm).ok_or(e)
+    })
+}
 
 /// A number, or a length in mm.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -28,7 +41,7 @@ struct Reader<'a> {
 const DEPTH: usize = 20;
 
 /// What an expression comes to; `None` where it is none.
-pub(crate) fn length(text: &str, bare: Unit) -> Option<f64> {
+fn length(text: &str, bare: Unit) -> Option<f64> {
     let mut reader = Reader {
         text,
         bare,

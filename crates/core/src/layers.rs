@@ -6,7 +6,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::inks::Rgb;
-use crate::limits;
+use crate::limits::{self, OutOfRange, within};
 use crate::material::{Material, MaterialError, Operation, presets};
 use crate::stock::Stock;
 
@@ -143,17 +143,8 @@ pub struct LayerChoice {
 #[non_exhaustive]
 pub enum LayerError {
     /// A figure out of range.
-    #[error("{what} of {found} mm is outside {least} to {greatest} mm")]
-    OutOfRange {
-        /// The figure.
-        what: &'static str,
-        /// What was given.
-        found: f64,
-        /// Least allowed.
-        least: f64,
-        /// Greatest allowed.
-        greatest: f64,
-    },
+    #[error(transparent)]
+    OutOfRange(#[from] OutOfRange),
     /// A material with a figure out of range.
     #[error(transparent)]
     Material(#[from] MaterialError),
@@ -294,14 +285,7 @@ impl LayerChoice {
         let place = self.place.into_iter().flatten();
         figures.extend(place.map(|v| ("a place on the stock", v, &limits::PLACE_MM)));
         for (what, found, range) in figures {
-            if !range.contains(&found) {
-                return Err(LayerError::OutOfRange {
-                    what,
-                    found,
-                    least: *range.start(),
-                    greatest: *range.end(),
-                });
-            }
+            within(what, found, range, "mm")?;
         }
         if self.bridges.len() > limits::BRIDGES {
             return Err(LayerError::Bridges(self.bridges.len()));

@@ -14,13 +14,14 @@
 //! runs them all. Everywhere y points down, as in a picture and in SVG.
 
 pub mod agreement;
+pub mod assembly;
 pub mod boundary;
-pub mod build;
+
 pub mod centre;
 pub mod check;
 pub mod clean;
 pub mod cutting;
-mod expression;
+pub mod expression;
 mod fine;
 pub mod fit;
 pub mod inks;
@@ -29,6 +30,7 @@ mod least_squares;
 pub mod limits;
 pub mod material;
 pub mod offset;
+mod otsu;
 pub mod overlay;
 pub mod picture;
 pub mod plan;
@@ -39,6 +41,7 @@ mod sets;
 pub mod settings;
 pub mod shapes;
 pub mod sheet;
+pub mod size;
 pub mod stock;
 pub mod stop;
 pub mod tidy;

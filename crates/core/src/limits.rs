@@ -2,6 +2,63 @@
 
 use std::ops::RangeInclusive;
 
+/// A figure outside what can be done, with what is allowed.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[error("{what} of {found}{gap} is outside {least} to {greatest}{gap}", gap = after(unit))]
+pub struct OutOfRange {
+    /// The figure, in the page's words.
+    pub what: &'static str,
+    /// The value given.
+    pub found: f64,
+    /// Least allowed.
+    pub least: f64,
+    /// Greatest allowed.
+    pub greatest: f64,
+    /// Unit of the three figures; empty for a number.
+    pub unit: &'static str,
+}
+
+impl OutOfRange {
+    /// What is said of the figure `found` that does not lie in `range`.
+    #[must_use]
+    pub fn of(
+        what: &'static str,
+        found: f64,
+        range: &RangeInclusive<f64>,
+        unit: &'static str,
+    ) -> Self {
+        Self {
+            what,
+            found,
+            least: *range.start(),
+            greatest: *range.end(),
+            unit,
+        }
+    }
+}
+
+/// A unit as it stands after a figure.
+fn after(unit: &str) -> String {
+    match unit {
+        "" => String::new(),
+        unit => format!(" {unit}"),
+    }
+}
+
+/// # Errors
+/// [`OutOfRange`] when the figure `found` does not lie in `range`, also where it is no number.
+pub fn within(
+    what: &'static str,
+    found: f64,
+    range: &RangeInclusive<f64>,
+    unit: &'static str,
+) -> Result<(), OutOfRange> {
+    if range.contains(&found) {
+        return Ok(());
+    }
+    Err(OutOfRange::of(what, found, range, unit))
+}
+
 /// Greatest size of a picture file, bytes (64 MiB).
 pub const FILE_BYTES: usize = 64 * 1024 * 1024;
 /// Greatest number of pixels of a picture (100 megapixels).

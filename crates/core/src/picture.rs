@@ -4,6 +4,9 @@ use std::sync::Arc;
 
 use crate::limits;
 
+/// A place in the artwork as it came, px from its top left corner.
+pub type Place = [f64; 2];
+
 /// A decoded picture.
 ///
 /// # Guarantees

@@ -6,11 +6,12 @@
 use serde::{Deserialize, Serialize};
 
 use crate::clean::{Action, Frame, Step};
-use crate::inks::InkChoice;
+use crate::inks::{Asked, InkChoice, InkMode};
 use crate::layers::{LayerChoice, LayerError};
-use crate::limits;
+use crate::limits::{self, OutOfRange, within};
 use crate::shapes::Edges;
 use crate::sheet::choice::{SheetChoice, SheetError};
+use crate::size::Size;
 use crate::tidy::{Edit, Tidy};
 use crate::units::{Degrees, Mm, SquareMm};
 
@@ -60,35 +61,13 @@ pub struct TraceChoice {
     pub edges: Edges,
 }
 
-/// The finished size of the whole artwork, mm.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Size {
-    /// Width, mm.
-    pub width: Mm,
-    /// Height, mm.
-    pub height: Mm,
-    /// Whether the proportion of the artwork is kept when one side changes.
-    pub locked: bool,
-}
-
 /// A choice outside what can be done, with what is allowed.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum RecipeError {
     /// A length, area or angle out of range.
-    #[error("{what} of {found} {unit} is outside {least} to {greatest} {unit}")]
-    OutOfRange {
-        /// The choice, in the page's words.
-        what: &'static str,
-        /// The value given.
-        found: f64,
-        /// Least allowed.
-        least: f64,
-        /// Greatest allowed.
-        greatest: f64,
-        /// Unit of the three figures.
-        unit: &'static str,
-    },
+    #[error(transparent)]
+    OutOfRange(#[from] OutOfRange),
     /// More clean-up steps, points in them, or edits than are replayed.
     #[error("{found} {what} are more than the {most} that are replayed; take some steps out")]
     TooMuchCleaning {
@@ -98,12 +77,6 @@ pub enum RecipeError {
         most: usize,
         /// Of what.
         what: &'static str,
-    },
-    /// More or fewer inks than can be told apart.
-    #[error("{found} inks asked for; between {} and {} can be found (the background counts as one)", limits::INKS.start(), limits::INKS.end())]
-    InkCount {
-        /// The number asked for.
-        found: usize,
     },
     /// A choice of layers that cannot be.
     #[error(transparent)]
@@ -119,68 +92,6 @@ pub enum RecipeError {
         /// The version found.
         found: u32,
     },
-}
-
-pub(crate) fn within(
-    what: &'static str,
-    found: f64,
-    range: &std::ops::RangeInclusive<f64>,
-    unit: &'static str,
-) -> Result<(), RecipeError> {
-    if range.contains(&found) {
-        return Ok(());
-    }
-    Err(RecipeError::OutOfRange {
-        what,
-        found,
-        least: *range.start(),
-        greatest: *range.end(),
-        unit,
-    })
-}
-
-impl Size {
-    /// The size at `ppi` pixels per inch, proportion kept.
-    #[must_use]
-    pub fn at_ppi(width_px: u32, height_px: u32, ppi: f64) -> Self {
-        let mm_per_px = crate::units::MM_PER_INCH / ppi;
-        Self {
-            width: Mm::new(f64::from(width_px) * mm_per_px),
-            height: Mm::new(f64::from(height_px) * mm_per_px),
-            locked: true,
-        }
-    }
-
-    /// This size with another width; the height follows from the pixels while locked.
-    #[must_use]
-    pub fn with_width(self, width: Mm, width_px: u32, height_px: u32) -> Self {
-        let height = Mm::new(width.get() * f64::from(height_px) / f64::from(width_px));
-        Self {
-            width,
-            height: if self.locked { height } else { self.height },
-            ..self
-        }
-    }
-
-    /// This size with another height; the width follows from the pixels while locked.
-    #[must_use]
-    pub fn with_height(self, height: Mm, width_px: u32, height_px: u32) -> Self {
-        let width = Mm::new(height.get() * f64::from(width_px) / f64::from(height_px));
-        Self {
-            height,
-            width: if self.locked { width } else { self.width },
-            ..self
-        }
-    }
-
-    /// Millimetres in one pixel across and down.
-    #[must_use]
-    pub fn mm_per_px(&self, width_px: u32, height_px: u32) -> (f64, f64) {
-        (
-            self.width.get() / f64::from(width_px),
-            self.height.get() / f64::from(height_px),
-        )
-    }
 }
 
 impl Recipe {
@@ -264,7 +175,7 @@ impl Recipe {
         self.layers.check()?;
         self.sheet.check()?;
         self.check_steps()?;
-        self.inks.check()
+        Ok(self.inks.check()?)
     }
 
     fn check_steps(&self) -> Result<(), RecipeError> {
@@ -286,7 +197,30 @@ impl Recipe {
                 return Err(RecipeError::TooMuchCleaning { found, most, what });
             }
         }
-        self.clean.iter().try_for_each(|step| step.action.check())
+        let mut steps = self.clean.iter();
+        Ok(steps.try_for_each(|step| step.action.check())?)
+    }
+
+    /// What the recipe asks of the inks of the cleaned artwork with this frame.
+    #[must_use]
+    pub fn asked(&self, frame: &Frame) -> Asked {
+        let inks = &self.inks;
+        let one_tone = matches!(inks.mode, InkMode::Mono { .. });
+        let rim = inks.rim.filter(|rim| one_tone && rim.width.get() > 0.0);
+        let part = |at: [f64; 2]| {
+            let p = frame.to(at);
+            [p.x / f64::from(frame.width), p.y / f64::from(frame.height)]
+        };
+        Asked {
+            mode: inks.mode,
+            added: if one_tone {
+                Vec::new()
+            } else {
+                inks.added.clone()
+            },
+            rim: rim.map(|rim| (rim.kind, rim.width.get() / self.size.width.get())),
+            enclosed: inks.enclosed.iter().map(|&at| part(at)).collect(),
+        }
     }
 
     /// Size of the cleaned artwork and the way to it, for an original of so many px.

@@ -2,7 +2,6 @@
 //!
 //! One inch is 25.4 mm exactly (international yard and pound agreement of 1959; ISO 80000-3).
 
-use crate::expression;
 use serde::{Deserialize, Serialize};
 
 /// Millimetres in one inch, exact.
@@ -155,19 +154,6 @@ fn split(text: &str, example: &'static str) -> Result<(f64, String), QuantityErr
     Ok((value, unit.trim().to_lowercase()))
 }
 
-/// Reads `120mm`, `4.5in`, `1/4in`, `0.25"`, `12cm`, `1m`, `300px`; a bare number has `bare` as its
-/// unit. Sums and products of them do too: `2*60mm + 10`.
-///
-/// # Errors
-/// [`QuantityError`] with an example or the units that would do.
-pub fn parse_length(text: &str, bare: Unit) -> Result<Length, QuantityError> {
-    single(text, bare).or_else(|e| {
-        let sum = text.contains(['*', '×', '(', '+', '-', '−', '/', '÷']);
-        let found = sum.then(|| expression::length(text, bare)).flatten();
-        found.map(Length::Mm).ok_or(e)
-    })
-}
-
 /// One figure with its unit.
 pub(crate) fn single(text: &str, bare: Unit) -> Result<Length, QuantityError> {
     let (value, unit) = split(text, "120mm, 4.5in or 1/4in")?;
@@ -225,6 +211,7 @@ pub fn parse_angle(text: &str) -> Result<Degrees, QuantityError> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::expression::parse_length;
 
     fn mm(text: &str) -> f64 {
         match parse_length(text, Unit::Mm) {

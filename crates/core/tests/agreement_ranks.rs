@@ -7,7 +7,8 @@
 
 use inky_core::agreement::Agreement;
 use inky_core::picture::Picture;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::{TraceError, trace};
 use kurbo::{Point, Shape};

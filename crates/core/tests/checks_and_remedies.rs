@@ -8,7 +8,7 @@ mod designs;
 mod rings;
 
 use designs::{RED, SAND, TEAL, design};
-use inky_core::build::build;
+use inky_core::assembly::build;
 use inky_core::check::remedy::{Bench, Cure, cure};
 use inky_core::check::{Finding, Kind, Remedy, Severity, check, ok, weeding};
 use inky_core::layers::{LayerChoice, Meet};

@@ -9,8 +9,8 @@ mod rings;
 use std::f64::consts::PI;
 
 use designs::{RED, SAND, TEAL, design};
-use inky_core::build::bridge::{Asked, BridgeError, auto};
-use inky_core::build::{Built, build};
+use inky_core::assembly::bridge::{Asked, BridgeError, auto};
+use inky_core::assembly::{Built, build};
 use inky_core::inks::Rgb;
 use inky_core::layers::{LayerChoice, Meet, Pair, Registration};
 use inky_core::material::presets;
@@ -27,7 +27,7 @@ fn sound(built: &Built) {
     }
 }
 
-fn layer(built: &Built, colour: Rgb) -> &inky_core::build::Layer {
+fn layer(built: &Built, colour: Rgb) -> &inky_core::assembly::Layer {
     built.layers.iter().find(|l| l.colour == colour).unwrap()
 }
 

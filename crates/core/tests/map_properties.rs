@@ -4,7 +4,8 @@
 use inky_core::boundary::{OUTSIDE, map};
 use inky_core::inks::{Background, InkMode, Merge, separate};
 use inky_core::picture::Picture;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::{Traced, trace};
 use inky_core::units::{Mm, SquareMm};

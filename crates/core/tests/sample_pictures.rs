@@ -3,8 +3,9 @@
 
 use inky_core::inks::InkMode;
 use inky_core::picture::Picture;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
 use inky_core::shapes::Design;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;

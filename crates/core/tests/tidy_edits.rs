@@ -155,7 +155,7 @@ fn a_frame_is_filled_made_negative_backed_and_offset() {
     assert_eq!(d.after(&offset(-5.1, None)), Err(EditError::Nothing));
     assert!(matches!(
         d.after(&offset(1e300, None)),
-        Err(EditError::Figure { .. })
+        Err(EditError::OutOfRange(_))
     ));
 }
 

@@ -9,7 +9,8 @@ mod support;
 
 use inky_core::inks::InkChoice;
 use inky_core::offset::Join;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Handle, How, NodeEdit};
 use inky_core::trace;

@@ -4,7 +4,8 @@
 //! corner is known in closed form.
 
 use inky_core::picture::Picture;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::{TraceError, trace};
 

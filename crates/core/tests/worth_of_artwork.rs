@@ -3,7 +3,7 @@
 
 use inky_core::inks::{InkMode, separate};
 use inky_core::picture::Picture;
-use inky_core::recipe::Size;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::worth::{Verdict, Worth, blocks};
 

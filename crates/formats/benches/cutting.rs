@@ -2,13 +2,13 @@
 #![allow(missing_docs, reason = "criterion's macro makes a public function")]
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use inky_core::build::build;
+use inky_core::assembly::build;
 use inky_core::check::{check, weeding};
 use inky_core::inks::{InkId, Rgb};
 use inky_core::layers::{LayerChoice, Meet};
-use inky_core::recipe::Size;
 use inky_core::segment::Segment;
 use inky_core::shapes::{Design, Ring};
+use inky_core::size::Size;
 use inky_core::tidy::{Drawing, Kind, Path};
 use inky_core::units::Mm;
 use kurbo::{CubicBez, Point, Vec2};

@@ -2,10 +2,11 @@
 #![allow(missing_docs, reason = "criterion's macro makes a public function")]
 
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
-use inky_core::build::build;
+use inky_core::assembly::build;
 use inky_core::cutting::Cutting;
 use inky_core::picture::Picture;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::units::Mm;
 use inky_core::{boundary, fit, inks, settings, trace};

@@ -1,6 +1,6 @@
 //! What an artwork is worth, as JSON for scripts.
 
-use inky_core::recipe::Size;
+use inky_core::size::Size;
 use inky_core::worth::Worth;
 use serde::Serialize;
 

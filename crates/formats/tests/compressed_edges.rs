@@ -4,7 +4,8 @@
 //! of radius 75 px about (101.3, 98.7): `scripts/reference/disc.py`.
 
 use inky_core::inks::InkMode;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;

@@ -5,12 +5,13 @@
     reason = "helpers of tests may stop them"
 )]
 
-use inky_core::build::build;
+use inky_core::assembly::build;
 use inky_core::cutting::Cutting;
 use inky_core::inks::InkMode;
 use inky_core::layers::LayerChoice;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
 use inky_core::shapes::Design;
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;

@@ -9,13 +9,15 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use askama::Template;
 use inky_core::clean::CleanError;
-use inky_core::limits;
+use inky_core::limits::{self, OutOfRange};
 use inky_core::stop::Stopped;
 use inky_core::tidy::EditError;
 use inky_formats::files::FileError;
 use inky_formats::picture::ReadError;
 use inky_formats::png::PngError;
 use inky_store::StoreError;
+
+use crate::refusal::Refusal;
 
 /// Why a request was not answered as asked.
 #[derive(Debug, thiserror::Error)]
@@ -25,6 +27,12 @@ pub(crate) enum WebError {
     Field {
         field: &'static str,
         message: String,
+    },
+    /// A figure out of range; told in the unit that is read by [`crate::refusal`].
+    #[error("{figure}")]
+    Figure {
+        field: &'static str,
+        figure: OutOfRange,
     },
     #[error("{0}")]
     Picture(#[from] ReadError),
@@ -47,6 +55,14 @@ pub(crate) enum WebError {
     Internal(String),
 }
 
+/// A typed value that cannot be used, told beside the field `field`.
+pub(crate) fn wrong(field: &'static str, message: impl ToString) -> WebError {
+    WebError::Field {
+        field,
+        message: message.to_string(),
+    }
+}
+
 impl From<Stopped> for WebError {
     fn from(_: Stopped) -> Self {
         Self::Superseded
@@ -57,20 +73,14 @@ impl From<CleanError> for WebError {
     fn from(error: CleanError) -> Self {
         match error {
             CleanError::Stopped(stopped) => stopped.into(),
-            other => Self::Field {
-                field: "clean",
-                message: other.to_string(),
-            },
+            other => wrong("clean", other),
         }
     }
 }
 
 impl From<EditError> for WebError {
     fn from(error: EditError) -> Self {
-        Self::Field {
-            field: "tidy",
-            message: error.to_string(),
-        }
+        error.beside("tidy")
     }
 }
 
@@ -103,6 +113,7 @@ impl ResponseError for WebError {
     fn status_code(&self) -> StatusCode {
         match self {
             Self::Field { .. }
+            | Self::Figure { .. }
             | Self::Picture(_)
             | Self::Png(PngError::TooLarge { .. })
             | Self::File(FileError::Nothing | FileError::Png(PngError::TooLarge { .. })) => {
@@ -130,7 +141,7 @@ impl ResponseError for WebError {
             "something went wrong here; nothing was lost, try again".clone_into(&mut message);
         }
         let target = match self {
-            Self::Field { field, .. } => *field,
+            Self::Field { field, .. } | Self::Figure { field, .. } => *field,
             Self::Picture(_) => "file",
             _ => "notice",
         };

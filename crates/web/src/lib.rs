@@ -13,6 +13,7 @@ mod assets;
 mod error;
 mod origin;
 mod pages;
+mod refusal;
 mod samples;
 mod view;
 mod workshop;
@@ -102,6 +103,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
                     .error_handler(|e, _| error::upload_refused(&e)),
             )
             .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
+            .wrap(from_fn(refusal::in_the_readers_unit))
             .wrap(from_fn(origin::same_origin_only))
             .wrap(
                 DefaultHeaders::new()

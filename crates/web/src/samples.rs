@@ -1,8 +1,9 @@
 //! The demo jobs, made from the sample pictures.
 
 use inky_core::inks::InkMode;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
+use inky_core::size::Size;
 use inky_core::units::Mm;
 use inky_demo::{SAMPLES, Sample};
 use inky_store::{JobDetails, NewJob, Store, StoreError};

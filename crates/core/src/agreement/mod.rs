@@ -318,7 +318,8 @@ fn lowest([(x0, y0), (x1, y1), (x2, y2)]: [(f64, f64); 3]) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::recipe::{Recipe, Size};
+    use crate::recipe::Recipe;
+    use crate::size::Size;
     use crate::stop::Stop;
 
     /// Dots in a row, the last of them left out on wish.

@@ -12,9 +12,12 @@
 //! ever touches itself in a point, and rings never pinch. Four different inks meet in a junction.
 
 use crate::boundary::OUTSIDE;
-use crate::boundary::crossing::{FINE_REACH, REACH};
 use crate::inks::{EdgeField, Solid};
 
+/// Pixels that each side looks at.
+pub(super) const REACH: usize = 3;
+/// The same where labels are finer than the picture: seams are as soft in steps, and strokes wider.
+const FINE_REACH: usize = 6;
 /// Which opposite corners of a block hold together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Diagonal {

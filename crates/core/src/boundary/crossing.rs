@@ -9,7 +9,7 @@
 //! A pixel's coverage is an *area*, so areas place the edge: for a straight edge that the row
 //! crosses, the sum over the row is exact whatever its slope, and for any symmetrical blur, where
 //! the point at which interpolated coverage passes one half errs by up to 0.09 px. Each side
-//! looks [`REACH`] pixels far, and no farther than half way to where its ink ends: the two edges of
+//! looks [`REACH`](crate::boundary::blocks::REACH) pixels far, and no farther than half way to where its ink ends: the two edges of
 //! a thin line share its middle pixel, so its width is kept. An edge that runs nearly along the
 //! link is not placed by it; such a crossing is marked weak and counts only for how edges connect.
 //! Where a tone passes a given threshold, the crossing is interpolated instead.
@@ -20,10 +20,6 @@ use crate::boundary::OUTSIDE;
 use crate::boundary::blocks::Block;
 use crate::inks::{EdgeField, Mixes};
 
-/// Pixels that each side looks at.
-pub(super) const REACH: usize = 3;
-/// The same where labels are finer than the picture: seams are as soft in steps, and strokes wider.
-pub(super) const FINE_REACH: usize = 6;
 /// A crossing keeps this distance from the pixel centres, so that no two crossings coincide.
 const MARGIN: f32 = 0.02;
 /// Least change of coverage along the link, against that across it, for the link to place the edge.

@@ -3,7 +3,7 @@
 use kurbo::{CubicBez, Line, ParamCurve, Point, Vec2};
 
 use crate::centre::ends::heading;
-use crate::centre::meet::End;
+use crate::centre::graph::End;
 use crate::centre::midline::Middle;
 use crate::least_squares::solve;
 

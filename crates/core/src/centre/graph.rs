@@ -11,6 +11,9 @@
 
 use std::collections::BTreeMap;
 
+/// An end of a branch: its number, and 0 for its start or 1 for its end.
+pub(super) type End = (usize, usize);
+
 use kurbo::Point;
 
 use crate::centre::mask::Mask;

@@ -15,11 +15,8 @@ use std::collections::BTreeMap;
 use kurbo::{Point, Vec2};
 
 use crate::centre::arm::{Arm, first_on, meeting_point};
-use crate::centre::graph::{Graph, Ridge};
+use crate::centre::graph::{End, Graph, Ridge};
 use crate::centre::midline::{Middle, median};
-
-/// An end of a branch: its number, and 0 for its start or 1 for its end.
-pub(super) type End = (usize, usize);
 
 /// What became of the ends of the branches that come to nodes.
 #[derive(Debug, Default)]

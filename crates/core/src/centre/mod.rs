@@ -27,9 +27,9 @@ use kurbo::{BezPath, Point, Vec2};
 use rayon::prelude::*;
 
 use crate::boundary::{Bounded, RegionId};
+use crate::centre::graph::End;
 use crate::centre::graph::Graph;
 use crate::centre::mask::Mask;
-use crate::centre::meet::End;
 use crate::centre::midline::median;
 use crate::centre::outline::Outline;
 use crate::centre::strokes::Drawn;

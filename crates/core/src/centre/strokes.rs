@@ -3,8 +3,9 @@
 use kurbo::{Point, Vec2};
 
 use crate::centre::ends;
+use crate::centre::graph::End;
 use crate::centre::graph::Graph;
-use crate::centre::meet::{End, Meetings};
+use crate::centre::meet::Meetings;
 use crate::centre::midline::Middle;
 use crate::centre::outline::Outline;
 

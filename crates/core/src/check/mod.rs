@@ -22,7 +22,7 @@ pub mod width;
 use kurbo::Point;
 use rayon::prelude::*;
 
-use crate::build::{Built, Layer};
+use crate::assembly::{Built, Layer};
 use crate::layers::LayerChoice;
 use crate::shapes::{Ring, Shape};
 

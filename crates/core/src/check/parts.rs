@@ -3,7 +3,7 @@
 use kurbo::{Point, Vec2};
 
 use super::finding::{Finding, Kind, Measure};
-use crate::build::Layer;
+use crate::assembly::Layer;
 use crate::segment::Segment;
 use crate::shapes::Ring;
 

@@ -6,15 +6,15 @@
 use super::finding::{Finding, Kind, Remedy};
 use super::region::{band, data, distance, grown, outer, ring_at, ring_near};
 use super::whole;
-use crate::build::bridge::{self, Asked, BridgeError};
-use crate::build::{Built, Layer};
+use crate::assembly::bridge::{self, Asked, BridgeError};
+use crate::assembly::{Built, Layer};
 use crate::layers::{LayerChoice, Meet, Pair, Registration};
 use crate::material::Operation;
 use crate::offset::{self, Join};
 use crate::overlay::{self, Keep, Rings};
-use crate::recipe::Size;
 use crate::segment::Segment;
 use crate::shapes::Ring;
+use crate::size::Size;
 use crate::tidy::refit::Pieces;
 use crate::tidy::rules::Rules;
 use crate::tidy::{Drawing, Edit, How, Item, ItemId, Patch, PathData};

@@ -4,7 +4,7 @@ use kurbo::Point;
 
 use super::parts::across;
 use super::width::{Side, narrow};
-use crate::build::{Built, Layer};
+use crate::assembly::{Built, Layer};
 use crate::shapes::Shape;
 
 /// What weeding a design comes to.

@@ -6,7 +6,7 @@ use super::chords::Chords;
 use super::finding::{Finding, Kind, Measure};
 use super::lines;
 use super::parts::across;
-use crate::build::{Built, Layer};
+use crate::assembly::{Built, Layer};
 use crate::layers::LayerChoice;
 use crate::overlay::{self, Keep, Rings};
 use crate::shapes::Ring;

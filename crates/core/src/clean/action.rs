@@ -3,13 +3,21 @@
 use kurbo::{Affine, Point};
 use serde::{Deserialize, Serialize};
 
-use crate::clean::{Levels, Pointed};
+use crate::clean::Levels;
 use crate::inks::Rgb;
-use crate::limits;
-use crate::recipe::RecipeError;
+use crate::limits::{self, OutOfRange, within};
+use crate::picture::Place;
 
-/// A place in the original, px from its top left corner.
-pub type Place = [f64; 2];
+/// A region by pointing.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Pointed {
+    /// The place pointed at, px of the original.
+    pub at: Place,
+    /// How different a colour may look, CIEDE2000.
+    pub tolerance: f64,
+    /// Everything of that colour, not only what is connected.
+    pub everywhere: bool,
+}
 
 /// One step of the clean-up.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -199,20 +207,7 @@ impl Action {
 
     /// # Errors
     /// The first figure out of range.
-    pub(crate) fn check(&self) -> Result<(), RecipeError> {
-        let within = |what, found, range: &std::ops::RangeInclusive<f64>, unit| {
-            if range.contains(&found) {
-                return Ok(());
-            }
-            let (least, greatest) = (*range.start(), *range.end());
-            Err(RecipeError::OutOfRange {
-                what,
-                found,
-                least,
-                greatest,
-                unit,
-            })
-        };
+    pub(crate) fn check(&self) -> Result<(), OutOfRange> {
         match self {
             Self::Turn { degrees, .. } => within("a turn", *degrees, &limits::TURN_DEG, "°"),
             Self::Quarter { turns } => within("quarter turns", f64::from(*turns), &(1.0..=3.0), ""),

@@ -2,8 +2,9 @@
 
 use kurbo::{Affine, Point, Rect, Vec2};
 
-use crate::clean::{Action, Place};
+use crate::clean::Action;
 use crate::picture::Picture;
+use crate::picture::Place;
 
 /// Size of a picture after some steps, and the way from the original's px to its own.
 #[derive(Clone, Copy, Debug, PartialEq)]

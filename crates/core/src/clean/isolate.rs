@@ -1,8 +1,9 @@
 //! Isolating: what lies outside the main outline, or outside chosen areas, becomes ground.
 
 use crate::clean::raster::Coverage;
-use crate::clean::{Frame, Ground, Place};
+use crate::clean::{Frame, Ground};
 use crate::picture::Picture;
+use crate::picture::Place;
 use crate::stop::{Stop, Stopped};
 
 /// How far a pixel must be off the ground to be drawn, 0 to 255, the picture being clean or noisy.

@@ -2,8 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::limits::{OutOfRange, within};
 use crate::picture::Picture;
-use crate::recipe::RecipeError;
 
 /// Black point, white point and middle tone.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -47,27 +47,11 @@ impl Levels {
 
     /// # Errors
     /// The first figure out of range.
-    pub(super) fn check(&self) -> Result<(), RecipeError> {
-        let out = |what, found, least, greatest| {
-            Err(RecipeError::OutOfRange {
-                what,
-                found,
-                least,
-                greatest,
-                unit: "%",
-            })
-        };
-        if !(0.0..=98.0).contains(&self.black) {
-            return out("a black point", self.black, 0.0, 98.0);
-        }
+    pub(super) fn check(&self) -> Result<(), OutOfRange> {
         let least = self.black + Self::LEAST_RANGE;
-        if !(least..=100.0).contains(&self.white) {
-            return out("a white point", self.white, least, 100.0);
-        }
-        if !(5.0..=95.0).contains(&self.middle) {
-            return out("a middle tone", self.middle, 5.0, 95.0);
-        }
-        Ok(())
+        within("a black point", self.black, &(0.0..=98.0), "%")?;
+        within("a white point", self.white, &(least..=100.0), "%")?;
+        within("a middle tone", self.middle, &(5.0..=95.0), "%")
     }
 }
 

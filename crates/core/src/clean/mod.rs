@@ -26,11 +26,11 @@ use crate::inks;
 use crate::picture::{Picture, PictureError};
 use crate::stop::{Stop, Stopped};
 
-pub use action::{Action, Dab, Place, Step, Tip, Tool};
+pub use action::{Action, Dab, Pointed, Step, Tip, Tool};
 pub use frame::Frame;
 pub use ground::Ground;
 pub use levels::Levels;
-pub use region::{Pointed, Region};
+pub use region::Region;
 pub use skew::skew;
 
 /// The artwork after some steps.

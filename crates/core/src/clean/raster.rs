@@ -1,7 +1,7 @@
 //! Coverage: how much of every pixel lies in a shape, and colours laid over one another by it.
 
-use crate::clean::Place;
 use crate::picture::Picture;
+use crate::picture::Place;
 
 /// Coverage of the pixels in a box.
 pub(super) struct Coverage {

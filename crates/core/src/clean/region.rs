@@ -8,24 +8,11 @@
 //!
 //! So clearing leaves no pale rim, and filling no dark one.
 
-use serde::{Deserialize, Serialize};
-
 use crate::clean::raster::between;
-use crate::clean::{Frame, Place};
+use crate::clean::{Frame, Pointed};
 use crate::inks::{Rgb, difference};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
-
-/// A region by pointing.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Pointed {
-    /// The place pointed at, px of the original.
-    pub at: Place,
-    /// How different a colour may look, CIEDE2000.
-    pub tolerance: f64,
-    /// Everything of that colour, not only what is connected.
-    pub everywhere: bool,
-}
 
 /// The pixels of a region.
 #[derive(Clone, Debug)]

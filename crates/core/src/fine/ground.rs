@@ -9,7 +9,7 @@
 //! light ink adds to it.
 
 use crate::fine::plane::Plane;
-use crate::inks::between_tones;
+use crate::otsu::between_tones;
 
 /// Squares along the shorter side, and the least side of one, px.
 const SQUARES: usize = 8;

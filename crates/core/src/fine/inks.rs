@@ -15,7 +15,7 @@
 
 use rayon::prelude::*;
 
-use crate::fine::open::{Layout, Near, Open, Rows};
+use crate::fine::open::{Cover, Layout, Near, Open, Rows};
 use crate::fine::plane::Plane;
 use crate::fine::rest::Still;
 use crate::fine::seam::{SEAM, Stretch, add_areas};
@@ -40,28 +40,6 @@ const SPREAD_STEP: f64 = 0.15;
 const SOFTER: f64 = 0.85;
 /// Inks closer than this are told apart by this much, in the values that are compared.
 const LEAST_CONTRAST: f32 = 12.0;
-
-/// What a fine step holds to begin with: a part of one ink, the rest of another.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Cover {
-    /// One ink.
-    pub ink: u8,
-    /// The other; may be the same.
-    pub other: u8,
-    /// Part of the first, 0 to 1.
-    pub part: f32,
-}
-
-impl Cover {
-    /// All of one ink.
-    pub(crate) fn whole(ink: u8) -> Self {
-        Self {
-            ink,
-            other: ink,
-            part: 1.0,
-        }
-    }
-}
 
 /// How much of every ink there is at every fine step.
 pub(crate) struct Covers {

@@ -20,7 +20,8 @@ mod rest;
 mod seam;
 mod start;
 
-pub(crate) use inks::{Cover, Covers, Mixture, Value};
+pub(crate) use inks::{Covers, Mixture, Value};
+pub(crate) use open::Cover;
 pub(crate) use plane::Plane;
 
 use crate::stop::{Stop, Stopped};

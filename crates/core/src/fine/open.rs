@@ -12,7 +12,6 @@ use std::ops::Range;
 
 use rayon::prelude::*;
 
-use crate::fine::inks::Cover;
 use crate::fine::plane::Plane;
 use crate::fine::rest::LONGEST;
 use crate::fine::seam::add_areas;
@@ -21,6 +20,28 @@ use crate::fine::seam::add_areas;
 const AROUND: usize = 2;
 /// An ink of which a step holds more than this is there.
 const HELD: f32 = 0.25;
+
+/// What a fine step holds to begin with: a part of one ink, the rest of another.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Cover {
+    /// One ink.
+    pub ink: u8,
+    /// The other; may be the same.
+    pub other: u8,
+    /// Part of the first, 0 to 1.
+    pub part: f32,
+}
+
+impl Cover {
+    /// All of one ink.
+    pub(crate) fn whole(ink: u8) -> Self {
+        Self {
+            ink,
+            other: ink,
+            part: 1.0,
+        }
+    }
+}
 
 /// A stretch of a row of pixels with several inks around it.
 pub(super) struct Open {

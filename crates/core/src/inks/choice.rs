@@ -2,10 +2,9 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::clean::Place;
 use crate::inks::{Rgb, Rim};
-use crate::limits;
-use crate::recipe::RecipeError;
+use crate::limits::{self, OutOfRange, within};
+use crate::picture::Place;
 
 /// How the artwork is parted.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -119,34 +118,27 @@ pub struct InkName {
 }
 
 impl InkChoice {
-    pub(crate) fn check(&self) -> Result<(), RecipeError> {
+    pub(crate) fn check(&self) -> Result<(), OutOfRange> {
         if let Some(rim) = self.rim {
-            crate::recipe::within("a rim", rim.width.get(), &limits::RIM_MM, "mm")?;
+            within("a rim", rim.width.get(), &limits::RIM_MM, "mm")?;
         }
         match self.mode {
-            InkMode::Count { count } if !limits::INKS.contains(&count) => {
-                Err(RecipeError::InkCount { found: count })
+            InkMode::Count { count } => {
+                let (least, greatest) = (*limits::INKS.start() as f64, *limits::INKS.end() as f64);
+                let what = "a number of inks, the background counted,";
+                within(what, count as f64, &(least..=greatest), "")
             }
             InkMode::Mono {
-                threshold: Some(t), ..
-            } if !(0.0..=100.0).contains(&t) => Err(RecipeError::OutOfRange {
-                what: "a threshold",
-                found: t,
-                least: 0.0,
-                greatest: 100.0,
-                unit: "%",
-            }),
-            InkMode::Mono {
                 threshold: Some(t),
-                above: Some(a),
+                above,
                 ..
-            } if !(0.0..t).contains(&a) => Err(RecipeError::OutOfRange {
-                what: "a lower threshold",
-                found: a,
-                least: 0.0,
-                greatest: t,
-                unit: "%",
-            }),
+            } => {
+                within("a threshold", t, &(0.0..=100.0), "%")?;
+                let above = above.filter(|a| !(0.0..t).contains(a));
+                above.map_or(Ok(()), |a| {
+                    Err(OutOfRange::of("a lower threshold", a, &(0.0..=t), "%"))
+                })
+            }
             _ => Ok(()),
         }
     }

@@ -14,7 +14,7 @@
 
 use rayon::prelude::*;
 
-use crate::inks::tone::luma;
+use crate::inks::luma::luma;
 use crate::picture::Picture;
 
 /// A dot differs from its neighbours by more than this, 0 to 255.

@@ -12,7 +12,7 @@ use std::collections::BTreeMap;
 
 use crate::inks::flat::{Colour, SAME_INK};
 use crate::inks::mixes::{Mixes, Values, mix, place_of_ink, places_of};
-use crate::inks::separate::Parted;
+use crate::inks::parted::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb, difference, label};
 use crate::picture::Picture;
 

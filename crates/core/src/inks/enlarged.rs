@@ -11,7 +11,7 @@
 use rayon::prelude::*;
 
 use crate::fine::Plane;
-use crate::inks::tone::luma;
+use crate::inks::luma::luma;
 use crate::picture::Picture;
 
 /// How a picture was blown up.

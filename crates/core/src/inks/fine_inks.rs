@@ -9,11 +9,11 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::fine::{Cover, Covers, Mixture, Plane, Value};
+use crate::inks::canvas::{self, Canvas};
 use crate::inks::flat::{self, Cells, Colour};
-use crate::inks::label::Canvas;
 use crate::inks::mixes::{Place, Values, mix, places_of};
 use crate::inks::noise::Grain;
-use crate::inks::separate::{LEAST_FLAT, Parted};
+use crate::inks::parted::{LEAST_FLAT, Parted};
 use crate::inks::{EdgeField, InkReason, Mixes, Rgb, label, strokes};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -169,7 +169,7 @@ fn drop_thin_mixes(colours: &mut Vec<Colour>, cells: &Cells, (w, scale): (usize,
             let own = seeds[y * w + x];
             let steps = [x - scale, x + scale].map(|x| y * w + x);
             let rows = [y - scale, y + scale].map(|y| y * w + x);
-            if own != label::OPEN && steps.iter().chain(&rows).all(|&i| seeds[i] == own) {
+            if own != canvas::OPEN && steps.iter().chain(&rows).all(|&i| seeds[i] == own) {
                 inside[usize::from(own)] += 1;
             }
         }

@@ -11,6 +11,7 @@
 //! not decided by the labels: dropping one never makes them anew, see [`Solid::kept`].
 
 mod asked;
+mod canvas;
 mod cast;
 mod choice;
 mod colour;
@@ -22,9 +23,11 @@ mod fine_inks;
 mod flat;
 mod label;
 mod local;
+mod luma;
 mod mixes;
 mod noise;
 mod paper;
+mod parted;
 mod reason;
 mod rim;
 mod separate;
@@ -51,7 +54,9 @@ pub use noise::noise_sigma;
 pub use reason::InkReason;
 pub use rim::{Rim, RimKind};
 pub use separate::separate;
-pub use tone::{Tone, between_tones, otsu};
+pub use tone::Tone;
+
+pub use crate::otsu::{between_tones, otsu};
 
 /// The picture with grain of a standard deviation taken out, edges kept; what is left of it is
 /// the sigma filter of Lee 1983.

@@ -2,7 +2,7 @@
 
 use rayon::prelude::*;
 
-use crate::inks::tone::luma;
+use crate::inks::luma::luma;
 use crate::picture::Picture;
 
 /// Rows are left out beyond about this many pixels: the estimate no longer changes.

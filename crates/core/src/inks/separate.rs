@@ -7,10 +7,11 @@ use rayon::prelude::*;
 use crate::fine;
 use crate::inks::mixes::Values;
 use crate::inks::noise::Grain;
+use crate::inks::parted::{LEAST_FLAT, Parted};
 use crate::inks::{
-    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, cast, dither, drawn, enlarged,
-    fine_inks, flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness, tone,
-    two_tones,
+    Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, canvas, cast, dither, drawn,
+    enlarged, fine_inks, flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness,
+    tone, two_tones,
 };
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -170,30 +171,12 @@ fn finer(
     }
 }
 
-/// A picture parted: labels, inks `I`, where the edges are, and why.
-pub(super) struct Parted<I> {
-    pub labels: Vec<u8>,
-    /// Width and height of the labels.
-    pub size: (usize, usize),
-    /// Labels along a side of one of the picture's pixels.
-    pub detail: f64,
-    pub scatter: f64,
-    /// What a finer scale left unexplained at edges, part of the contrast.
-    pub rough: f64,
-    pub inks: Vec<I>,
-    pub field: EdgeField,
-    pub reason: InkReason,
-}
-
 /// Most inks that thin parts may add to those found in flat places.
 const MOST_THIN: usize = 3;
 
 /// Noise above which half the picture is texture: there is nothing flat in it, and calming it
 /// would only make blots, 0 to 255.
 const TEXTURE: f64 = 40.0;
-
-/// Least share of the picture that must lie on flat colours.
-pub(super) const LEAST_FLAT: f64 = 0.04;
 
 /// Parts into several inks, at a finer scale where the picture is small.
 fn several(
@@ -255,7 +238,7 @@ fn flat_inks(
         )
     };
     let stored = picture.stored();
-    let canvas = label::Canvas {
+    let canvas = canvas::Canvas {
         pixels: &pixels,
         stored: stored.as_ref().map(|s| s.as_slice()),
         width: picture.width() as usize,

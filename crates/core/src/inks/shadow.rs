@@ -13,8 +13,8 @@
 use rayon::prelude::*;
 
 use crate::fine::Plane;
+use crate::inks::luma::luma;
 use crate::inks::paper::Levelled;
-use crate::inks::tone::luma;
 use crate::picture::Picture;
 
 /// Larger pictures are looked at in squares of so many px that this many lie along the longer side.

@@ -1,7 +1,7 @@
 //! Whether edges are soft: drawn with mixed pixels that say where the edge is, or hard steps.
 
 use crate::inks::EdgeField;
-use crate::inks::tone::{between_tones, histogram_of};
+use crate::otsu::{between_tones, histogram_of};
 
 /// A pixel holding between this part of an ink and one less this part is a mix.
 const MIXED: f32 = 0.06;

@@ -13,7 +13,7 @@
 use rayon::prelude::*;
 
 use crate::fine::Cover;
-use crate::inks::label::{Canvas, OPEN, bit, inks_of, unexplained_sq};
+use crate::inks::canvas::{Canvas, OPEN, bit, inks_of, unexplained_sq};
 use crate::inks::mixes::{Place, distance_sq, mix};
 
 /// A colour this far from every mix of the solid inks around is not explained by them, 0 to 255,

@@ -8,7 +8,7 @@
 use rayon::prelude::*;
 
 use crate::inks::Rgb;
-use crate::inks::label::{Canvas, Open, bit, inks_of, unexplained_sq};
+use crate::inks::canvas::{Canvas, Open, bit, inks_of, unexplained_sq};
 use crate::inks::mixes::{Place, distance_sq, mix, place};
 
 /// A colour this far from every mix of the inks around is not explained by them, 0 to 255.

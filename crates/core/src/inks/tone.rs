@@ -7,20 +7,13 @@ use rayon::prelude::*;
 
 use crate::fine::{self, Plane};
 use crate::inks::flat::Colour;
+use crate::inks::luma::luma;
 use crate::inks::noise::Grain;
-use crate::inks::separate::Parted;
+use crate::inks::parted::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb, local, two_tones};
+use crate::otsu::{between_tones, histogram_of};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
-
-/// Tone of a pixel over white paper: Rec. ITU-R BT.709 weights on the stored values, 0 to 255.
-#[must_use]
-pub(super) fn luma([r, g, b, a]: [u8; 4]) -> u8 {
-    // Weights in 1/65536, rounded so that white stays white.
-    let y = (13_933 * u32::from(r) + 46_871 * u32::from(g) + 4_732 * u32::from(b) + 32_768) >> 16;
-    let a = u32::from(a);
-    ((y * a + 255 * (255 - a) + 127) / 255) as u8
-}
 
 /// Tones of a picture and their counts.
 #[derive(Clone, Debug)]
@@ -59,64 +52,6 @@ impl Tone {
         let most = self.histogram.iter().rposition(|&n| n > 0).unwrap_or(0);
         (least as u8, most as u8)
     }
-}
-
-/// Pixels of each tone.
-pub(super) fn histogram_of(values: &[u8]) -> [u64; 256] {
-    let mut histogram = [0; 256];
-    for &v in values {
-        histogram[usize::from(v)] += 1;
-    }
-    histogram
-}
-
-/// Otsu 1979, "A threshold selection method from gray-level histograms" (IEEE Trans. SMC 9(1)
-/// 62–66): the greatest tone of the darker class. `None` where all pixels have one tone.
-#[must_use]
-pub fn otsu(histogram: &[u64; 256]) -> Option<u8> {
-    let total: u64 = histogram.iter().sum();
-    let sum: f64 = histogram
-        .iter()
-        .enumerate()
-        .map(|(v, &n)| v as f64 * n as f64)
-        .sum();
-    let (mut below, mut sum_below) = (0u64, 0.0);
-    let mut best: Option<(f64, u8)> = None;
-    for (v, &n) in histogram.iter().enumerate() {
-        below += n;
-        sum_below += v as f64 * n as f64;
-        if below == 0 || below == total {
-            continue;
-        }
-        let above = total - below;
-        let apart = sum_below / below as f64 - (sum - sum_below) / above as f64;
-        let between = below as f64 * above as f64 * apart * apart;
-        if best.is_none_or(|(most, _)| between > most) {
-            best = Some((between, v as u8));
-        }
-    }
-    best.map(|(_, v)| v)
-}
-
-/// The threshold half way between the medians of Otsu's two classes, with both medians.
-#[must_use]
-pub fn between_tones(histogram: &[u64; 256]) -> Option<(f64, u8, u8)> {
-    let split = usize::from(otsu(histogram)?);
-    let dark = median(&histogram[..=split], 0);
-    let light = median(&histogram[split + 1..], split + 1);
-    Some(((f64::from(dark) + f64::from(light)) / 2.0, dark, light))
-}
-
-fn median(part: &[u64], first: usize) -> u8 {
-    let total: u64 = part.iter().sum();
-    let mut seen = 0;
-    for (i, &n) in part.iter().enumerate() {
-        seen += n;
-        if seen * 2 >= total {
-            return (first + i) as u8;
-        }
-    }
-    first as u8
 }
 
 /// Labels 0 (paper) and 1 (ink) by a threshold in percent, by one for every place, or by the one
@@ -221,6 +156,7 @@ pub(super) fn fine(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::otsu::otsu;
 
     #[test]
     fn the_threshold_lies_half_way_between_two_tones_whatever_their_shares() {

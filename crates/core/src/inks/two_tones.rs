@@ -12,10 +12,10 @@ use rayon::prelude::*;
 
 use crate::fine::{self, Fine, Plane};
 use crate::inks::flat::Colour;
+use crate::inks::luma::luma;
 use crate::inks::mixes::{Place, places_of};
 use crate::inks::noise::Grain;
-use crate::inks::separate::Parted;
-use crate::inks::tone::luma;
+use crate::inks::parted::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};

@@ -8,6 +8,7 @@ mod presets;
 use serde::{Deserialize, Serialize};
 
 use crate::inks::Rgb;
+use crate::limits::{OutOfRange, within};
 use crate::stock::Stock;
 
 pub use presets::presets;
@@ -187,19 +188,8 @@ pub enum MaterialError {
     #[error("give the material a name, such as Cast vinyl")]
     NoName,
     /// A figure out of range.
-    #[error("{what} of {found} is outside {least} to {greatest} {unit}")]
-    OutOfRange {
-        /// The figure.
-        what: &'static str,
-        /// What was given.
-        found: f64,
-        /// Least allowed.
-        least: f64,
-        /// Greatest allowed.
-        greatest: f64,
-        /// Their unit.
-        unit: &'static str,
-    },
+    #[error(transparent)]
+    OutOfRange(#[from] OutOfRange),
     /// More colours or stocks than are listed.
     #[error("{found} {what} are more than the {most} that are listed")]
     TooMany {
@@ -265,15 +255,7 @@ impl Material {
             ]);
         }
         for (what, found, least, greatest, unit) in figures {
-            if !(least..=greatest).contains(&found) {
-                return Err(MaterialError::OutOfRange {
-                    what,
-                    found,
-                    least,
-                    greatest,
-                    unit,
-                });
-            }
+            within(what, found, &(least..=greatest), unit)?;
         }
         for (what, found) in [
             ("colours", self.colours.len()),

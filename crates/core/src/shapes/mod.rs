@@ -20,8 +20,8 @@ use crate::boundary::PlanarMap;
 use crate::centre::{CentreLines, Stroke, TooWide};
 use crate::fit::FittedMap;
 use crate::inks::{Ink, InkId, Rgb};
-use crate::recipe::Size;
 use crate::segment::Segment;
+use crate::size::Size;
 
 /// Which edges become outlines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]

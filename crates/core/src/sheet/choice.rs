@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::piece::Spot;
-use crate::limits;
+use crate::limits::{self, OutOfRange, within};
 use crate::plan::{PlanChoice, Pull};
 
 /// How many copies.
@@ -142,17 +142,8 @@ pub enum SheetError {
     #[error("{0} copies cannot be laid out; choose between 1 and {most}", most = limits::COPIES)]
     Copies(u32),
     /// A figure out of range.
-    #[error("{what} of {found} mm is outside {least} to {greatest} mm")]
-    OutOfRange {
-        /// The figure.
-        what: &'static str,
-        /// What was given.
-        found: f64,
-        /// Least allowed.
-        least: f64,
-        /// Greatest allowed.
-        greatest: f64,
-    },
+    #[error(transparent)]
+    OutOfRange(#[from] OutOfRange),
     /// More jobs than are gathered.
     #[error("{0} other jobs are more than the {most} that are gathered", most = limits::GUESTS)]
     Guests(usize),
@@ -218,29 +209,14 @@ impl SheetChoice {
             ("a lead-in", self.lead, &limits::LEAD_MM),
         ];
         for (what, found, range) in figures {
-            let Some(found) = found else { continue };
-            if !range.contains(&found) {
-                return Err(SheetError::OutOfRange {
-                    what,
-                    found,
-                    least: *range.start(),
-                    greatest: *range.end(),
-                });
-            }
+            found.map_or(Ok(()), |found| within(what, found, range, "mm"))?;
         }
         if self.guests.len() > limits::GUESTS {
             return Err(SheetError::Guests(self.guests.len()));
         }
         let spots = self.placed.iter().flat_map(|p| &p.spots).flatten();
         for v in spots.flat_map(|s| [s.x, s.y]) {
-            if !limits::PLACE_MM.contains(&v) {
-                return Err(SheetError::OutOfRange {
-                    what: "a place on the sheet",
-                    found: v,
-                    least: *limits::PLACE_MM.start(),
-                    greatest: *limits::PLACE_MM.end(),
-                });
-            }
+            within("a place on the sheet", v, &limits::PLACE_MM, "mm")?;
         }
         Ok(())
     }

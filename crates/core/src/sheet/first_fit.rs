@@ -8,7 +8,7 @@
 use rayon::prelude::*;
 
 use super::mask::{self, Mask, Taken};
-use super::nest::Nesting;
+use super::nesting::Nesting;
 use super::piece::Spot;
 
 /// Measures of size by which pieces are put in order: area, longer side, shorter side, both. Each is good for

@@ -3,7 +3,7 @@
 use super::choice::{Arrange, Copies, SheetChoice};
 use super::piece::Piece;
 use super::{Item, panels, rows};
-use crate::build::Built;
+use crate::assembly::Built;
 use crate::cutting::CutLayer;
 use crate::inks::Rgb;
 use crate::material::Material;

@@ -18,6 +18,7 @@ mod load;
 mod mask;
 pub mod nest;
 mod nested;
+pub mod nesting;
 pub mod panels;
 pub mod piece;
 mod rows;
@@ -328,7 +329,7 @@ impl Sheet {
             closed,
             width: 0.2,
         };
-        let own = |b: &Rect| line(crate::build::rectangle(*b).segments().to_vec(), true);
+        let own = |b: &Rect| line(crate::assembly::rectangle(*b).segments().to_vec(), true);
         let relief = self
             .relief
             .iter()

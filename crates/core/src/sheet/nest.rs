@@ -10,31 +10,16 @@
 //! one that keeps the gap. Searches of one round run at once and are compared in order, so the same number of
 //! tries gives the same answer.
 
-use kurbo::Rect;
 use rayon::prelude::*;
 
 use super::first_fit::{FirstFit, SIZES};
 use super::mask;
-use super::piece::{Piece, Spot};
+use super::nesting::Nesting;
+use super::piece::Spot;
 use super::slide::{reach, slide};
 use super::squeeze::{Lying, Squeeze};
 use crate::random::Random;
 use crate::stop::Stop;
-
-/// What is to be nested.
-#[derive(Clone, Copy, Debug)]
-pub struct Nesting<'a> {
-    /// The pieces in hand; several may be the same.
-    pub pieces: &'a [Piece],
-    /// The piece of each item.
-    pub items: &'a [usize],
-    /// Where they may lie, mm.
-    pub room: Rect,
-    /// Between any two, mm.
-    pub gap: f64,
-    /// Turns that are tried, degrees.
-    pub turns: &'a [f64],
-}
 
 /// A spot for each item; `None` where it found no room.
 pub type Spots = Vec<Option<Spot>>;

@@ -4,6 +4,7 @@ use kurbo::Rect;
 
 use super::choice::{Placed, SheetChoice};
 use super::load::Load;
+use super::nesting::Nesting;
 use super::piece::{Piece, Spot};
 use super::{nest, trial};
 use crate::stop::Stop;
@@ -40,7 +41,7 @@ pub fn nested(
     for (n, zone) in zones.iter().enumerate() {
         let of = |&i: &usize| starts[items[i].source] + items[i].part;
         let own: Vec<usize> = zone.iter().map(of).collect();
-        let asked = nest::Nesting {
+        let asked = Nesting {
             pieces: &pieces,
             items: &own,
             room: Rect::new(room.x0, top.min(room.y1), room.x1, room.y1),

@@ -10,7 +10,7 @@
 use kurbo::{Point, Rect};
 
 use super::piece::Piece;
-use crate::build::{polygon, rectangle};
+use crate::assembly::{polygon, rectangle};
 use crate::cutting::{CutLayer, CutLine};
 use crate::overlay::{self, Keep, Rings};
 use crate::segment::Segment;

@@ -1,7 +1,7 @@
 //! Sliding: what a grid's rounding left between pieces is taken out, chord by chord.
 
 use super::clash::{Outline, clash};
-use super::nest::Nesting;
+use super::nesting::Nesting;
 use super::piece::Spot;
 
 /// Rounds of sliding, and its smallest step, mm.

@@ -16,7 +16,7 @@ use rayon::prelude::*;
 
 use super::bits::Bits;
 use super::mask::Mask;
-use super::nest::Nesting;
+use super::nesting::Nesting;
 use super::piece::Spot;
 use crate::random::Random;
 use crate::stop::Stop;

@@ -11,7 +11,7 @@
 
 use kurbo::{Line, Point, Vec2};
 
-use crate::build::{polygon, rectangle};
+use crate::assembly::{polygon, rectangle};
 use crate::cutting::{CutLayer, CutLine};
 use crate::inks::Rgb;
 use crate::material::{Laser, Material, Operation, Tool};

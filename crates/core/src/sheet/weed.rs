@@ -9,7 +9,7 @@
 
 use kurbo::{Affine, Line, Rect};
 
-use crate::build::rectangle;
+use crate::assembly::rectangle;
 use crate::cutting::moved_ring;
 use crate::offset::{self, Join};
 use crate::overlay::{self, Keep, Rings};

@@ -3,9 +3,10 @@
 use kurbo::{Affine, Rect, Vec2};
 use serde::{Deserialize, Serialize};
 
+use crate::limits::within;
 use crate::segment::Segment;
 use crate::tidy::drawing::{Drawing, ItemId, Kind, Path};
-use crate::tidy::edit::{EditError, within};
+use crate::tidy::pick::EditError;
 
 /// A side, or the middle, to which items are brought.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -45,8 +46,8 @@ pub(super) fn duplicate(
     ids: &[ItemId],
     by: [f64; 2],
 ) -> Result<Vec<ItemId>, EditError> {
-    within("a distance", by[0], -1e5..=1e5)?;
-    within("a distance", by[1], -1e5..=1e5)?;
+    within("a distance", by[0], &(-1e5..=1e5), "mm")?;
+    within("a distance", by[1], &(-1e5..=1e5), "mm")?;
     let copies: Vec<_> = d.picked(ids).map(|i| i.clone()).collect();
     let mut made = Vec::new();
     let first = d.next;

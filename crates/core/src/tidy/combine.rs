@@ -4,13 +4,14 @@ use kurbo::{Point, Shape as _};
 use serde::{Deserialize, Serialize};
 
 use crate::inks::InkId;
+use crate::limits::within;
 use crate::offset::{self, Join};
 use crate::overlay::{self, Keep, Rings};
 use crate::shapes::Ring;
 use crate::tidy::arrange;
 use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
-use crate::tidy::edit::{EditError, Pigment, within};
 use crate::tidy::parts;
+use crate::tidy::pick::{EditError, Pigment};
 
 /// How the areas of items are put together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -233,7 +234,7 @@ pub(super) fn fill(
     pigment: Pigment,
     grow: f64,
 ) -> Result<Vec<ItemId>, EditError> {
-    within("the growth of a filling", grow, -100.0..=100.0)?;
+    within("the growth of a filling", grow, &(-100.0..=100.0), "mm")?;
     let whole = united(d, |_| true);
     let inside = |ring: &Ring| ring.path().winding(at) != 0;
     if whole
@@ -278,7 +279,7 @@ pub(super) fn offset_items(
     (distance, join): (f64, Join),
     under: Option<Pigment>,
 ) -> Result<Vec<ItemId>, EditError> {
-    within("an offset", distance, -500.0..=500.0)?;
+    within("an offset", distance, &(-500.0..=500.0), "mm")?;
     if distance.abs() < 1e-6 {
         return Err(EditError::Pick("an offset of nought changes nothing"));
     }
@@ -324,7 +325,7 @@ pub(super) fn backing(
     holes: bool,
     pigment: Pigment,
 ) -> Result<Vec<ItemId>, EditError> {
-    within("a margin", margin, 0.0..=500.0)?;
+    within("a margin", margin, &(0.0..=500.0), "mm")?;
     let whole = united(d, |_| true);
     let mut grown = if margin > 0.0 {
         let rings = all(whole);

@@ -3,28 +3,19 @@
 use kurbo::{Affine, Point};
 use serde::{Deserialize, Serialize};
 
-use crate::inks::{InkId, Rgb};
+use crate::limits::within;
 use crate::offset::Join;
 use crate::tidy::arrange::{self, Side, To};
 use crate::tidy::combine::{self, How};
-use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
+use crate::tidy::drawing::{Drawing, ItemId, Kind, Path};
 use crate::tidy::mend::{self, Patch};
 use crate::tidy::nodes::{self, NodeEdit};
 use crate::tidy::parts;
-use crate::tidy::path_data::{PathData, PathDataError};
+use crate::tidy::path_data::PathData;
+use crate::tidy::pick::{EditError, Pigment};
 use crate::tidy::refit::{self, Pieces};
 use crate::tidy::rules::{self, Rules};
 use crate::tidy::text::TextLine;
-
-/// An ink of the drawing by number, or a new one by its colour.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Pigment {
-    /// One that is there.
-    Ink(u8),
-    /// One that the artwork does not have.
-    Colour(Rgb),
-}
 
 /// Something new on the drawing.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -136,42 +127,6 @@ pub enum Edit {
     Resize { across: f64, down: f64 },
 }
 
-/// Why an edit was not done.
-#[derive(Clone, Debug, PartialEq, thiserror::Error)]
-#[non_exhaustive]
-#[allow(missing_docs, reason = "each variant tells of its fields")]
-pub enum EditError {
-    /// An item that is not there.
-    #[error("what was picked is no longer there; pick it again")]
-    Gone,
-    /// Too few items.
-    #[error("{0}")]
-    Pick(&'static str),
-    /// It would leave nothing.
-    #[error("nothing would be left; nothing was changed")]
-    Nothing,
-    /// Rings would cross.
-    #[error("the outline would cross itself at {x:.2}, {y:.2} mm; nothing was changed")]
-    Crosses { x: f64, y: f64 },
-    /// A figure that cannot be used.
-    #[error("{what} of {found} is outside {least} to {greatest}")]
-    Figure {
-        what: &'static str,
-        found: f64,
-        least: f64,
-        greatest: f64,
-    },
-    /// A path that is none.
-    #[error(transparent)]
-    Path(#[from] PathDataError),
-    /// No room for another ink.
-    #[error("there are too many inks already; use one of them")]
-    Inks,
-    /// A node or segment that is not there, or cannot be treated so.
-    #[error("{0}")]
-    Node(&'static str),
-}
-
 /// A drawing after an edit.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Changed {
@@ -179,25 +134,6 @@ pub struct Changed {
     pub drawing: Drawing,
     /// What the edit made or changed, to be picked next.
     pub made: Vec<ItemId>,
-}
-
-/// Greatest number of inks.
-const MOST_INKS: usize = 64;
-
-pub(super) fn within(
-    what: &'static str,
-    found: f64,
-    range: std::ops::RangeInclusive<f64>,
-) -> Result<(), EditError> {
-    if range.contains(&found) {
-        return Ok(());
-    }
-    Err(EditError::Figure {
-        what,
-        found,
-        least: *range.start(),
-        greatest: *range.end(),
-    })
 }
 
 /// A map without an inverse or with wild figures is none.
@@ -318,8 +254,8 @@ impl Drawing {
                 pieces,
                 corner,
             } => {
-                within("a tolerance", *tolerance, 0.001..=10.0)?;
-                within("a corner angle", *corner, 5.0..=170.0)?;
+                within("a tolerance", *tolerance, &(0.001..=10.0), "mm")?;
+                within("a corner angle", *corner, &(5.0..=170.0), "°")?;
                 refit::items(
                     &mut d,
                     items,
@@ -371,33 +307,6 @@ impl Drawing {
         Ok(Changed { drawing: d, made })
     }
 
-    /// The items that were picked, in the order in which they lie.
-    pub(super) fn picked<'a>(
-        &'a mut self,
-        ids: &'a [ItemId],
-    ) -> impl Iterator<Item = &'a mut Item> {
-        self.items.iter_mut().filter(|i| ids.contains(&i.id))
-    }
-
-    /// The number of an ink, which is added where it is new.
-    pub(super) fn ink(&mut self, pigment: Pigment) -> Result<InkId, EditError> {
-        match pigment {
-            Pigment::Ink(n) if usize::from(n) < self.inks() => Ok(InkId(n)),
-            Pigment::Ink(_) => Err(EditError::Pick("this ink is not there; choose another")),
-            Pigment::Colour(colour) => {
-                let known = self.added_inks.iter().position(|&c| c == colour);
-                let n = known.unwrap_or(self.added_inks.len());
-                if n == self.added_inks.len() {
-                    self.added_inks.push(colour);
-                }
-                if self.inks() > MOST_INKS {
-                    return Err(EditError::Inks);
-                }
-                Ok(InkId((self.artwork_inks + n) as u8))
-            }
-        }
-    }
-
     fn add_parts(&mut self, parts: &[Part]) -> Result<Vec<ItemId>, EditError> {
         let mut made = Vec::new();
         for part in parts {
@@ -408,7 +317,7 @@ impl Drawing {
             }
             let new = match part.pen {
                 Some(pen) => {
-                    within("a pen", pen, 0.0..=1000.0)?;
+                    within("a pen", pen, &(0.0..=1000.0), "mm")?;
                     let lines = paths.into_iter();
                     lines
                         .map(|p| self.add(ink, Kind::Line { pen }, vec![p]))

@@ -4,8 +4,8 @@ use crate::overlay::{self, Keep, Rings};
 use crate::shapes::Ring;
 use crate::tidy::combine::put;
 use crate::tidy::drawing::{Drawing, ItemId, Kind};
-use crate::tidy::edit::EditError;
 use crate::tidy::path_data::PathData;
+use crate::tidy::pick::EditError;
 
 /// What a region does to items.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize)]

@@ -22,6 +22,7 @@ mod nodes;
 mod opened;
 mod parts;
 mod path_data;
+mod pick;
 pub mod refit;
 pub mod rules;
 pub mod sketch;
@@ -31,17 +32,18 @@ mod text;
 use serde::{Deserialize, Serialize};
 
 use crate::inks::Switch;
-use crate::recipe::Size;
+use crate::size::Size;
 
 pub use arrange::{Side, To};
 pub use combine::How;
 pub use drawing::{Drawing, Item, ItemId, Kind, Path};
-pub use edit::{Changed, Edit, EditError, Part, Pigment};
+pub use edit::{Changed, Edit, Part};
 pub use ends::chained;
 pub use mend::Patch;
 pub use nodes::{Handle, NodeEdit};
 pub use parts::nested;
 pub use path_data::{PathData, PathDataError};
+pub use pick::{EditError, Pigment};
 pub use stored::{DrawingData, ItemData};
 pub use text::TextLine;
 

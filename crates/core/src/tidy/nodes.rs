@@ -12,9 +12,10 @@ use crate::overlay;
 use crate::segment::{Arc, Segment};
 use crate::tidy::arrange::outward;
 use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
-use crate::tidy::edit::EditError;
+use crate::tidy::opened::{self, NO_NODE, from_node};
+use crate::tidy::parts;
 use crate::tidy::path_data::{NOWHERE, goes_somewhere};
-use crate::tidy::{opened, parts};
+use crate::tidy::pick::EditError;
 
 /// What of a handle stays while it is moved.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -74,8 +75,6 @@ const SMOOTH: f64 = 0.02;
 /// An arc of more than this is parted before it becomes a cubic, radians.
 const WIDE: f64 = 2.2;
 
-pub(super) const NO_NODE: EditError =
-    EditError::Node("this node is no longer there; pick it again");
 const NO_SEGMENT: EditError = EditError::Node("this segment is no longer there; pick it again");
 
 /// Changes a path of an item.
@@ -396,14 +395,6 @@ fn arc_of(segment: &Segment) -> Result<Segment, EditError> {
     // Through the middle: the sagitta is the bulge times half the chord.
     let bulge = -2.0 * height / chord.hypot();
     Ok(Segment::Arc(Arc { p0, p1, bulge }))
-}
-
-/// Starts a closed path at another node.
-pub(super) fn from_node(path: &Path, node: usize) -> Path {
-    let mut path = path.clone();
-    path.segments.rotate_left(node);
-    path.strayed.rotate_left(node);
-    path
 }
 
 /// Takes nodes out and fits one piece in the place of those around each.

@@ -1,9 +1,19 @@
 //! Opened: outlines that are cut open at a node or lose a segment become lines.
 
 use crate::tidy::drawing::{Drawing, ItemId, Kind, Path};
-use crate::tidy::edit::EditError;
-use crate::tidy::nodes::{NO_NODE, from_node};
 use crate::tidy::parts;
+use crate::tidy::pick::EditError;
+
+pub(super) const NO_NODE: EditError =
+    EditError::Node("this node is no longer there; pick it again");
+
+/// Starts a closed path at another node.
+pub(super) fn from_node(path: &Path, node: usize) -> Path {
+    let mut path = path.clone();
+    path.segments.rotate_left(node);
+    path.strayed.rotate_left(node);
+    path
+}
 
 /// A path without one of its segments; `None` without such a segment.
 pub(super) fn without(path: &Path, segment: usize) -> Option<Vec<Path>> {

@@ -7,8 +7,8 @@ use crate::segment::Segment;
 use crate::shapes::Ring;
 use crate::tidy::arrange::outward;
 use crate::tidy::drawing::{Drawing, ItemId, Kind, Path};
-use crate::tidy::edit::EditError;
 use crate::tidy::path_data::NOWHERE;
+use crate::tidy::pick::EditError;
 
 /// Every ring becomes a shape of its own, where its shape lay.
 pub(super) fn split(d: &mut Drawing, ids: &[ItemId]) -> Vec<ItemId> {

@@ -11,7 +11,7 @@ use crate::fit;
 use crate::overlay;
 use crate::segment::Segment;
 use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
-use crate::tidy::edit::EditError;
+use crate::tidy::pick::EditError;
 
 /// What a path is fitted with.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]

@@ -6,11 +6,12 @@ use kurbo::{Line, Rect};
 use serde::{Deserialize, Serialize};
 
 use crate::inks::InkId;
+use crate::limits::within;
 use crate::overlay::{self, Keep};
 use crate::segment::Segment;
 use crate::shapes::Ring;
 use crate::tidy::drawing::{Drawing, Item, ItemId, Kind, Path};
-use crate::tidy::edit::{EditError, within};
+use crate::tidy::pick::EditError;
 use crate::tidy::{ends, parts};
 
 /// Which rules are applied, and their limits.
@@ -72,11 +73,11 @@ pub(super) fn clean(d: &mut Drawing, rules: &Rules) -> Result<Vec<ItemId>, EditE
         frame(d);
     }
     if let Some(distance) = rules.doubled {
-        within("a distance", distance, 0.0..=10.0)?;
+        within("a distance", distance, &(0.0..=10.0), "mm")?;
         doubled(d, distance);
     }
     if let Some(distance) = rules.ends {
-        within("a distance", distance, 0.0..=100.0)?;
+        within("a distance", distance, &(0.0..=100.0), "mm")?;
         join(d, distance);
     }
     if rules.close {
@@ -95,7 +96,7 @@ pub(super) fn clean(d: &mut Drawing, rules: &Rules) -> Result<Vec<ItemId>, EditE
         crossings(d);
     }
     if let Some(area) = rules.specks {
-        within("an area", area, 0.0..=10_000.0)?;
+        within("an area", area, &(0.0..=10_000.0), "mm²")?;
         specks(d, area);
     }
     if *d == before {

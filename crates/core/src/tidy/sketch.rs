@@ -4,9 +4,9 @@ use kurbo::{CubicBez, Line, Point, Rect, Vec2};
 use serde::{Deserialize, Serialize};
 
 use crate::segment::{Arc, Segment};
-use crate::tidy::edit::EditError;
 use crate::tidy::nodes::{NodeEdit, smoothed};
 use crate::tidy::path_data::{NOWHERE, PathData};
+use crate::tidy::pick::EditError;
 
 /// A place, mm.
 pub type Place = [f64; 2];

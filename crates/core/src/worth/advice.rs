@@ -1,6 +1,6 @@
 //! What the figures of an artwork mean at a finished size, and what to do about them.
 
-use crate::recipe::Size;
+use crate::size::Size;
 use crate::units::MM_PER_INCH;
 use crate::worth::Worth;
 

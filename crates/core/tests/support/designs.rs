@@ -1,8 +1,8 @@
 //! Designs put together from rings.
 
 use inky_core::inks::{InkId, Rgb};
-use inky_core::recipe::Size;
 use inky_core::shapes::{Design, Ring};
+use inky_core::size::Size;
 use inky_core::tidy::{Drawing, Kind, Path};
 use inky_core::units::Mm;
 

@@ -10,8 +10,9 @@ pub(crate) mod drawing;
 
 use inky_core::inks::InkMode;
 use inky_core::picture::Picture;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
 use inky_core::shapes::{Design, Edges};
+use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;

@@ -13,6 +13,7 @@ mod woff;
 use std::sync::OnceLock;
 
 use harfrust::{FontRef, ShapeOptions, ShaperData, UnicodeBuffer};
+use inky_core::limits::{OutOfRange, within};
 use inky_core::overlay::{self, Keep};
 use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
@@ -64,17 +65,8 @@ pub enum LetteringError {
     #[error("there is no face called {0}; choose one from the list")]
     Face(String),
     /// A figure that cannot be used.
-    #[error("{what} of {found} mm is outside {least} to {greatest} mm")]
-    Figure {
-        /// Of what.
-        what: &'static str,
-        /// The figure.
-        found: f64,
-        /// The least allowed.
-        least: f64,
-        /// The greatest allowed.
-        greatest: f64,
-    },
+    #[error(transparent)]
+    OutOfRange(#[from] OutOfRange),
     /// Letters that the face does not have.
     #[error("{face} has no {letters}; choose another face")]
     Missing {
@@ -119,14 +111,7 @@ fn check(line: &TextLine) -> Result<(), LetteringError> {
         ("a place", line.at[0], -1e5, 1e5),
         ("a place", line.at[1], -1e5, 1e5),
     ] {
-        if !(least..=greatest).contains(&found) {
-            return Err(LetteringError::Figure {
-                what,
-                found,
-                least,
-                greatest,
-            });
-        }
+        within(what, found, &(least..=greatest), "mm")?;
     }
     Ok(())
 }
@@ -414,7 +399,7 @@ mod tests {
             };
             assert!(matches!(
                 outlines(&wrong),
-                Err(LetteringError::Figure { .. })
+                Err(LetteringError::OutOfRange(_))
             ));
         }
         assert!(woff::unwrap(b"wOFFxxxx").is_none() && woff::unwrap(&[]).is_none());

@@ -3,17 +3,18 @@
 //! `changed` lists the fields a person touched; only those are taken, so a figure that is merely
 //! shown (rounded, or chosen by the program) never becomes a choice.
 
+use inky_core::expression::parse_length;
 use inky_core::inks::{InkMode, InkName, Merge, Repaint, Rgb, Rim, RimKind, Switch};
-use inky_core::recipe::{Recipe, RecipeError};
+use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
-use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area, parse_length};
+use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area};
 use inky_store::Job;
 use serde::Deserialize;
 
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::cleaning;
+use crate::refusal::Refusal;
 use crate::view::Line;
-use crate::view::text;
 
 /// Every field the ticket and the rail can send.
 #[derive(Debug, Default, Deserialize)]
@@ -57,13 +58,6 @@ pub(crate) struct Choices {
 /// What a field holds when the figure is left to the program.
 const AUTOMATIC: &str = "auto";
 
-fn wrong(field: &'static str, message: impl ToString) -> WebError {
-    WebError::Field {
-        field,
-        message: message.to_string(),
-    }
-}
-
 fn number(field: &'static str, text: &str, example: &str) -> Result<f64, WebError> {
     let plain = text.trim().trim_end_matches('%').trim().replace(',', ".");
     plain
@@ -93,9 +87,7 @@ impl Choices {
         let mut recipe = old.clone();
         for field in self.changed.split_whitespace() {
             self.take(field, &mut recipe, job, unit)?;
-            recipe
-                .check()
-                .map_err(|e| wrong(field_of(field), in_unit(&e, unit)))?;
+            recipe.check().map_err(|e| e.beside(field_of(field)))?;
         }
         Ok(recipe)
     }
@@ -313,28 +305,6 @@ fn field_of(field: &str) -> &'static str {
         .find(|f| **f == field)
         .copied()
         .unwrap_or("notice")
-}
-
-/// A refusal in the unit the person reads.
-fn in_unit(error: &RecipeError, unit: Unit) -> String {
-    match *error {
-        RecipeError::OutOfRange {
-            what,
-            found,
-            least,
-            greatest,
-            unit: "mm",
-        } if unit == Unit::In => {
-            let inch = |mm: f64| text::length(mm, unit, 2);
-            format!(
-                "{what} of {} in is outside {} to {} in",
-                inch(found),
-                inch(least),
-                inch(greatest)
-            )
-        }
-        _ => error.to_string(),
-    }
 }
 
 fn length(field: &'static str, text: &str, unit: Unit) -> Result<Mm, WebError> {

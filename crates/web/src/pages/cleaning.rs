@@ -12,7 +12,7 @@ use serde::Deserialize;
 use serde_json::{Map, Value, json};
 
 use crate::Shop;
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::job::loaded;
 
 /// One change of the list of steps, as the page sends it. Places are mm on the piece.
@@ -39,13 +39,6 @@ enum Edit {
     },
 }
 
-fn wrong(message: &str) -> WebError {
-    WebError::Field {
-        field: "clean",
-        message: message.to_owned(),
-    }
-}
-
 /// From mm on the piece to px of the original.
 pub(crate) fn to_original(recipe: &Recipe, job: &Job) -> Affine {
     let frame = recipe.frame((job.width_px, job.height_px));
@@ -55,10 +48,14 @@ pub(crate) fn to_original(recipe: &Recipe, job: &Job) -> Affine {
 
 /// The recipe with a change of its steps, told as JSON.
 pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, WebError> {
-    let edit: Edit = serde_json::from_str(text)
-        .map_err(|e| wrong(&format!("this step could not be read ({e}); try it again")))?;
+    let edit: Edit = serde_json::from_str(text).map_err(|e| {
+        wrong(
+            "clean",
+            format!("this step could not be read ({e}); try it again"),
+        )
+    })?;
     let mut steps = recipe.clean.clone();
-    let gone = || wrong("this step is no longer there; reload the page");
+    let gone = || wrong("clean", "this step is no longer there; reload the page");
     match edit {
         Edit::Add { action } => {
             let action = action.moved(to_original(recipe, job));
@@ -96,13 +93,16 @@ pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, W
 
 /// An action with some of its figures set anew.
 fn changed(action: &Action, set: Map<String, Value>) -> Result<Action, WebError> {
-    let wrong = || wrong("this figure is not a number that can be used here");
+    let unusable = || wrong("clean", "this figure is not a number that can be used here");
     if let Some(left_top_size) = action.crop_box() {
         // The sides of a crop are figures of the page, not of the step.
         let mut sides = left_top_size;
         for (side, key) in sides.iter_mut().zip(["left", "top", "width", "height"]) {
             if let Some(value) = set.get(key) {
-                *side = value.as_f64().filter(|v| v.is_finite()).ok_or_else(wrong)?;
+                *side = value
+                    .as_f64()
+                    .filter(|v| v.is_finite())
+                    .ok_or_else(unusable)?;
             }
         }
         return Ok(Action::crop(sides));
@@ -112,7 +112,7 @@ fn changed(action: &Action, set: Map<String, Value>) -> Result<Action, WebError>
         // Only the figures, so that a change stays the same action.
         old.extend(set.into_iter().filter(|(k, _)| k != "kind" && k != "tool"));
     }
-    let mut new: Action = serde_json::from_value(value).map_err(|_| wrong())?;
+    let mut new: Action = serde_json::from_value(value).map_err(|_| unusable())?;
     if let (Action::Brush { size: old, .. }, Action::Brush { size, dabs, .. }) = (action, &mut new)
     {
         // A wider brush went the same way, with the same pressure.
@@ -150,10 +150,13 @@ async fn found(
             Ok(match asked.what.as_str() {
                 "skew" => {
                     let degrees = clean::skew(picture).ok_or_else(|| {
-                        wrong("no straight edges say how it lies; draw a line along one instead")
+                        wrong(
+                            "clean",
+                            "no straight edges say how it lies; draw a line along one instead",
+                        )
                     })?;
                     if degrees.abs() < 0.05 {
-                        return Err(wrong("it lies straight already"));
+                        return Err(wrong("clean", "it lies straight already"));
                     }
                     json!({ "kind": "turn", "degrees": degrees, "found": true })
                 }
@@ -168,8 +171,9 @@ async fn found(
                     let (across, down) =
                         now.recipe.size.mm_per_px(picture.width(), picture.height());
                     let at = ((asked.x / across) as u32, (asked.y / down) as u32);
-                    let colour = colour_at(picture, at)
-                        .ok_or_else(|| wrong("there is no picture here; point inside it"))?;
+                    let colour = colour_at(picture, at).ok_or_else(|| {
+                        wrong("clean", "there is no picture here; point inside it")
+                    })?;
                     json!({ "colour": colour })
                 }
             })

@@ -8,10 +8,11 @@ use inky_store::JobId;
 use crate::Shop;
 use crate::error::WebError;
 use crate::pages::job::{Results, answer, laid, loaded, remembered, stepped};
-use crate::pages::layering::{Asking, Change, LAYERS, wrong};
+use crate::pages::layering::{Asking, Change, LAYERS};
 use crate::pages::saving::carry_edits;
 use crate::pages::tidy::keep_first;
 use crate::pages::units::Reader;
+use crate::refusal::Refusal;
 use crate::view::Line;
 use crate::workshop::Wanted;
 
@@ -45,7 +46,7 @@ async fn change(
             };
             let name = change.done()?;
             let mut recipe = change.recipe;
-            recipe.check().map_err(|e| wrong(LAYERS, e))?;
+            recipe.check().map_err(|e| e.beside(LAYERS))?;
             if recipe.size != old.size {
                 carry_edits(&old, &mut recipe);
             }

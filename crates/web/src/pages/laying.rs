@@ -10,10 +10,12 @@ use serde::Deserialize;
 
 use crate::Shop;
 use crate::error::WebError;
+use crate::error::wrong;
 use crate::pages::job::{laid, loaded};
-use crate::pages::layering::{mm, wrong};
+use crate::pages::layering::mm;
 use crate::pages::layers::keep;
 use crate::pages::units::Reader;
+use crate::refusal::Refusal;
 use crate::view::Line;
 use crate::workshop::{Laid, OnSheet, Wanted};
 
@@ -322,7 +324,7 @@ async fn change(
         .workshop
         .run(move |_| {
             let (sheet, name) = form.done(&old.sheet, &sheets, reader.0)?;
-            sheet.check().map_err(|e| wrong(field(&form.what), e))?;
+            sheet.check().map_err(|e| e.beside(field(&form.what)))?;
             let mut recipe = old;
             recipe.sheet = sheet;
             Ok((recipe, name))

@@ -1,18 +1,12 @@
 //! A material as it was typed: fields by name, colours and stocks row by row.
 
+use inky_core::expression::parse_length;
 use inky_core::inks::Rgb;
 use inky_core::material::{Beam, Blade, Laser, Material, Operation, StockColour, Tool};
 use inky_core::stock::{Stock, StockKind};
-use inky_core::units::{Length, Unit, parse_length};
+use inky_core::units::{Length, Unit};
 
-use crate::error::WebError;
-
-fn wrong(message: impl ToString) -> WebError {
-    WebError::Field {
-        field: "material",
-        message: message.to_string(),
-    }
-}
+use crate::error::{WebError, wrong};
 
 /// The fields of a form in the order in which they stand.
 struct Fields<'a> {
@@ -47,13 +41,18 @@ impl<'a> Fields<'a> {
 fn number(text: &str) -> Result<f64, WebError> {
     let plain = text.trim().replace(',', ".");
     let found = plain.parse::<f64>().ok().filter(|v| v.is_finite());
-    found.ok_or_else(|| wrong(format!("'{text}' is not a number; write it like 12.5")))
+    found.ok_or_else(|| {
+        wrong(
+            "material",
+            format!("'{text}' is not a number; write it like 12.5"),
+        )
+    })
 }
 
 fn whole(text: &str) -> Result<usize, WebError> {
     let figure = number(text)?;
     if !(0.0..=1e6).contains(&figure) {
-        return Err(wrong(format!("{text} is no number of things")));
+        return Err(wrong("material", format!("{text} is no number of things")));
     }
     Ok(figure.round() as usize)
 }
@@ -63,9 +62,9 @@ fn length(text: &str, unit: Unit) -> Result<f64, WebError> {
     if text.trim().is_empty() {
         return Ok(0.0);
     }
-    match parse_length(text, unit).map_err(wrong)? {
+    match parse_length(text, unit).map_err(|e| wrong("material", e))? {
         Length::Mm(mm) => Ok(mm),
-        Length::Px(_) => Err(wrong("a length of material is in mm or in")),
+        Length::Px(_) => Err(wrong("material", "a length of material is in mm or in")),
     }
 }
 
@@ -182,7 +181,7 @@ fn colours(f: &Fields<'_>) -> Result<Vec<StockColour>, WebError> {
     let rows = f.all("colour_name").into_iter().zip(f.all("colour"));
     let mut found = Vec::new();
     for (name, colour) in rows.filter(|(name, _)| !name.trim().is_empty()) {
-        let colour: Rgb = colour.parse().map_err(wrong)?;
+        let colour: Rgb = colour.parse().map_err(|e| wrong("material", e))?;
         found.push(StockColour {
             name: name.trim().to_owned(),
             colour,

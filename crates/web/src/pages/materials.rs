@@ -11,10 +11,11 @@ use inky_core::units::Unit;
 use inky_store::MaterialId;
 
 use crate::Shop;
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::material_form::typed;
 use crate::pages::stocked::{self, Listed, free_name};
 use crate::pages::units::Reader;
+use crate::refusal::Refusal;
 use crate::view::materials::{MaterialCard, MaterialSheet, card, sheet};
 
 #[derive(Template, WebTemplate)]
@@ -33,13 +34,6 @@ struct Kept {
     cards: Vec<MaterialCard>,
     open: Option<MaterialSheet>,
     swap: bool,
-}
-
-fn wrong(message: impl ToString) -> WebError {
-    WebError::Field {
-        field: "material",
-        message: message.to_string(),
-    }
 }
 
 fn page(all: &[Listed], open: Option<MaterialId>, unit: Unit) -> Page {
@@ -91,13 +85,14 @@ async fn change(
         let old = stocked::one(&store, id)?;
         let mut material = typed(&form, &old.material, unit)?;
         material.name = material.name.trim().to_owned();
-        material.check().map_err(wrong)?;
+        material.check().map_err(|e| e.beside("material"))?;
         let all = stocked::all(&store)?;
         let name = &material.name;
         if all.iter().any(|m| m.id != id && m.material.name == *name) {
-            return Err(wrong(format!(
-                "there is a material called {name} already; give this one another name"
-            )));
+            return Err(wrong(
+                "material",
+                format!("there is a material called {name} already; give this one another name"),
+            ));
         }
         store.change_material(id, &serde_json::to_string(&material)?)?;
         let all = stocked::all(&store)?;
@@ -195,37 +190,41 @@ async fn import(
     shop: web::Data<Shop>,
     upload: MultipartForm<Upload>,
 ) -> Result<HttpResponse, WebError> {
-    let made = web::block(move || -> Result<_, WebError> {
-        let bytes = std::fs::read(upload.file.file.path())
-            .map_err(|e| WebError::Internal(e.to_string()))?;
-        let new: Vec<Material> = serde_json::from_slice(&bytes).map_err(|e| {
-            wrong(format!(
+    let made =
+        web::block(move || -> Result<_, WebError> {
+            let bytes = std::fs::read(upload.file.file.path())
+                .map_err(|e| WebError::Internal(e.to_string()))?;
+            let new: Vec<Material> = serde_json::from_slice(&bytes).map_err(|e| {
+            wrong("material", format!(
                 "this is no list of materials ({e}); choose a file saved from a Materials page"
             ))
         })?;
-        if new.is_empty() || new.len() > MOST {
-            return Err(wrong(format!(
-                "a list holds between 1 and {MOST} materials; this one has {}",
-                new.len()
-            )));
-        }
-        let mut all = stocked::all(&shop.store)?;
-        let mut bodies = Vec::new();
-        for mut material in new {
-            material
-                .check()
-                .map_err(|e| wrong(format!("{}: {e}", material.name)))?;
-            material.name = free_name(&all, material.name.trim());
-            bodies.push(serde_json::to_string(&material)?);
-            all.push(Listed {
-                id: 0,
-                retired: false,
-                material,
-            });
-        }
-        Ok(shop.store.add_materials(&bodies)?)
-    })
-    .await??;
+            if new.is_empty() || new.len() > MOST {
+                return Err(wrong(
+                    "material",
+                    format!(
+                        "a list holds between 1 and {MOST} materials; this one has {}",
+                        new.len()
+                    ),
+                ));
+            }
+            let mut all = stocked::all(&shop.store)?;
+            let mut bodies = Vec::new();
+            for mut material in new {
+                material
+                    .check()
+                    .map_err(|e| wrong("material", format!("{}: {e}", material.name)))?;
+                material.name = free_name(&all, material.name.trim());
+                bodies.push(serde_json::to_string(&material)?);
+                all.push(Listed {
+                    id: 0,
+                    retired: false,
+                    material,
+                });
+            }
+            Ok(shop.store.add_materials(&bodies)?)
+        })
+        .await??;
     made.map(to).ok_or(WebError::NoPage)
 }
 

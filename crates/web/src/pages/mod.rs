@@ -21,7 +21,7 @@ mod send;
 mod sheets;
 pub(crate) mod stocked;
 mod tidy;
-mod units;
+pub(crate) mod units;
 mod vectors;
 
 use actix_web::web::ServiceConfig;

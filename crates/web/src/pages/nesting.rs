@@ -13,8 +13,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::Shop;
 use crate::error::WebError;
+use crate::error::wrong;
 use crate::pages::job::{laid, loaded};
-use crate::pages::layering::wrong;
 use crate::pages::layers::keep;
 use crate::pages::units::Reader;
 use crate::view::Line;

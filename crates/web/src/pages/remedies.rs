@@ -12,11 +12,12 @@ use serde::Deserialize;
 use serde_json::json;
 
 use crate::Shop;
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::job::loaded;
 use crate::pages::layers::keep;
 use crate::pages::saving::carry_edits;
 use crate::pages::units::Reader;
+use crate::refusal::Refusal;
 use crate::view::{Line, text};
 use crate::workshop::{Outcome, Stages, Wanted};
 
@@ -37,13 +38,6 @@ struct Asked {
     remedy: String,
 }
 
-fn wrong(message: impl ToString) -> WebError {
-    WebError::Field {
-        field: "checks",
-        message: message.to_string(),
-    }
-}
-
 /// How often what a remedy left nearby is mended too.
 const ROUNDS: usize = 3;
 /// Nearby is within so many times the limit, mm; within this at least.
@@ -58,7 +52,7 @@ fn cured(
     recipe: &Recipe,
     asked: &Asked,
 ) -> Result<(Recipe, Kind, usize), WebError> {
-    let gone = || wrong("this is mended already; the list was made anew");
+    let gone = || wrong("checks", "this is mended already; the list was made anew");
     let kind = Kind::from_slug(&asked.kind).ok_or_else(gone)?;
     let remedy = Remedy::from_slug(&asked.remedy).ok_or_else(gone)?;
     let layer: Option<usize> = asked.layer.parse().ok();
@@ -90,7 +84,7 @@ fn cured(
             Err(_) => break,
         }
     }
-    now.check().map_err(wrong)?;
+    now.check().map_err(|e| e.beside("checks"))?;
     Ok((now, kind, count))
 }
 
@@ -112,7 +106,7 @@ fn once(
         edits,
         layers,
         size,
-    } = cure(bench, &own, remedy).map_err(wrong)?;
+    } = cure(bench, &own, remedy).map_err(|e| wrong("checks", e))?;
     let mut new = recipe.clone();
     if let Some(layers) = layers {
         new.layers = layers;

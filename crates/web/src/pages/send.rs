@@ -6,7 +6,7 @@ use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionT
 use actix_web::{HttpResponse, get, web};
 use askama::Template;
 use askama_web::WebTemplate;
-use inky_core::build::build;
+use inky_core::assembly::build;
 use inky_core::cutting::Cutting;
 use inky_core::plan::PlanChoice;
 use inky_core::recipe::Recipe;
@@ -22,8 +22,8 @@ use serde::Deserialize;
 
 use crate::Shop;
 use crate::error::WebError;
+use crate::error::wrong;
 use crate::pages::job::{laid, loaded};
-use crate::pages::layering::wrong;
 use crate::pages::saving;
 use crate::pages::units::Reader;
 use crate::view::{Order, text, work_order};

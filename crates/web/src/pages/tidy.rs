@@ -17,19 +17,12 @@ use serde_json::json;
 use sha2::{Digest, Sha256};
 
 use crate::Shop;
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::bench::kept_json;
 use crate::pages::job::{Results, answer, loaded, remembered, remembered_recipe, stepped};
 use crate::pages::units::Reader;
 use crate::view::{Line, tidy};
 use crate::workshop::Wanted;
-
-fn wrong(message: impl ToString) -> WebError {
-    WebError::Field {
-        field: "tidy",
-        message: message.to_string(),
-    }
-}
 
 /// An edit as the page asks for it: as it is stored, or something drawn.
 #[derive(Deserialize)]
@@ -58,7 +51,7 @@ struct Lettered {
 
 impl Lettered {
     fn edit(self) -> Result<Edit, WebError> {
-        let paths = lettering::outlines(&self.lettering).map_err(wrong)?;
+        let paths = lettering::outlines(&self.lettering).map_err(|e| wrong("tidy", e))?;
         let short: String = self.lettering.words.chars().take(24).collect();
         let parts = vec![Part {
             pigment: self.pigment,
@@ -129,8 +122,12 @@ async fn edited(
     form: web::Form<EditForm>,
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
-    let asked: Asked = serde_json::from_str(&form.edit)
-        .map_err(|_| wrong("this edit could not be read; reload the page and try it again"))?;
+    let asked: Asked = serde_json::from_str(&form.edit).map_err(|_| {
+        wrong(
+            "tidy",
+            "this edit could not be read; reload the page and try it again",
+        )
+    })?;
     do_edit(&request, &shop, (*id, form.revision), asked.edit()?, reader).await
 }
 
@@ -205,7 +202,7 @@ async fn edited_back(
     let kept = remembered_recipe(&shop, *id)
         .await?
         .filter(|r| r.tidy.is_some());
-    let recipe = kept.ok_or_else(|| wrong("no edited result is kept beside this one"))?;
+    let recipe = kept.ok_or_else(|| wrong("tidy", "no edited result is kept beside this one"))?;
     let name = "Edited result taken back".to_owned();
     let outcome = shop
         .workshop
@@ -282,9 +279,9 @@ struct Sketched {
 /// What is told of a thing while it is drawn.
 #[get("/jobs/{id}/sketch")]
 async fn sketched(asked: web::Query<Sketched>) -> Result<HttpResponse, WebError> {
-    let sketch: Sketch = serde_json::from_str(&asked.sketch).map_err(wrong)?;
+    let sketch: Sketch = serde_json::from_str(&asked.sketch).map_err(|e| wrong("tidy", e))?;
     let drawn = sketch.drawn()?;
-    let segments = drawn.path.segments().map_err(wrong)?;
+    let segments = drawn.path.segments().map_err(|e| wrong("tidy", e))?;
     Ok(HttpResponse::Ok().json(json!({
         "d": svg::segments_data(&segments, drawn.path.closed),
         "diameter": drawn.diameter,
@@ -318,7 +315,7 @@ async fn refitted(
     let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Edited).await?;
     let asked = asked.into_inner();
     if !(0.001..=10.0).contains(&asked.tolerance) {
-        return Err(wrong("a tolerance is between 0.001 and 10 mm"));
+        return Err(wrong("tidy", "a tolerance is between 0.001 and 10 mm"));
     }
     let body = shop
         .workshop
@@ -358,7 +355,7 @@ async fn faults(
     id: web::Path<JobId>,
     asked: web::Query<RulesAsked>,
 ) -> Result<HttpResponse, WebError> {
-    let rules: Rules = serde_json::from_str(&asked.rules).map_err(wrong)?;
+    let rules: Rules = serde_json::from_str(&asked.rules).map_err(|e| wrong("tidy", e))?;
     let now = loaded(&shop, *id).await?;
     let outcome = shop.workshop.trace(*id, now.recipe, Wanted::Edited).await?;
     let found = shop
@@ -398,8 +395,12 @@ async fn followed(
             let back = |x: f64, y: f64| scale.inverse() * Point::new(x, y);
             let (from, to) = (back(asked.from_x, asked.from_y), back(asked.x, asked.y));
             let reach = asked.reach.clamp(0.01, 20.0);
-            let way = follow::follow(&outcome.fitted.edges, from, to, reach)
-                .ok_or_else(|| wrong("no edge of the artwork leads there; click nearer to one"))?;
+            let way = follow::follow(&outcome.fitted.edges, from, to, reach).ok_or_else(|| {
+                wrong(
+                    "tidy",
+                    "no edge of the artwork leads there; click nearer to one",
+                )
+            })?;
             let way: Vec<_> = way.iter().flat_map(|s| s.moved(scale)).collect();
             let path = PathData::of(&way, false);
             let d = svg::segments_data(&way, false);

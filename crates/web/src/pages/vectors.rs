@@ -4,28 +4,22 @@ use actix_multipart::form::MultipartForm;
 use actix_multipart::form::tempfile::TempFile;
 use actix_multipart::form::text::Text;
 use actix_web::{HttpRequest, HttpResponse, post, web};
+use inky_core::expression::parse_length;
 use inky_core::inks::Solid;
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Part, PathData, Pigment, Tidy};
-use inky_core::units::{Length, Unit, parse_length};
+use inky_core::units::{Length, Unit};
 use inky_formats::vector::{self, VectorFile};
 use inky_store::{JobId, Store};
 use kurbo::Affine;
 
 use crate::Shop;
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::saving;
 use crate::pages::tidy::{do_edit, keep_traced};
 use crate::pages::units::Reader;
 use crate::workshop::Stages;
-
-fn wrong(message: impl ToString) -> WebError {
-    WebError::Field {
-        field: "vector",
-        message: message.to_string(),
-    }
-}
 
 /// Its parts at a scale; colours that the artwork has get its inks.
 fn parts(file: &VectorFile, scale: f64, solid: &Solid, design: &Design) -> Vec<Part> {
@@ -57,7 +51,7 @@ pub(crate) fn take_outlines(
     job: JobId,
     bytes: &[u8],
 ) -> Result<(), WebError> {
-    let file = vector::read(bytes).map_err(wrong)?;
+    let file = vector::read(bytes).map_err(|e| wrong("vector", e))?;
     let recipe = saving::recipe(store, job)?;
     let traced = stages.outcome(job, &recipe, false, &Stop::new())?;
     let empty = Drawing {
@@ -98,14 +92,17 @@ fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError>
         if file.stated {
             return Ok(1.0);
         }
-        return Err(wrong(format!(
-            "the file does not say how large it is ({:.0} × {:.0} units); type its width",
-            file.size[0], file.size[1]
-        )));
+        return Err(wrong(
+            "vector",
+            format!(
+                "the file does not say how large it is ({:.0} × {:.0} units); type its width",
+                file.size[0], file.size[1]
+            ),
+        ));
     }
-    match parse_length(width, unit).map_err(wrong)? {
+    match parse_length(width, unit).map_err(|e| wrong("vector", e))? {
         Length::Mm(mm) if mm > 0.0 && mm < 20_000.0 => Ok(mm / file.size[0].max(1e-6)),
-        _ => Err(wrong("a width is a length between 0 and 20 m")),
+        _ => Err(wrong("vector", "a width is a length between 0 and 20 m")),
     }
 }
 
@@ -134,7 +131,7 @@ async fn bring_in(
         .run(move |stages| {
             let bytes = std::fs::read(form.file.file.path())
                 .map_err(|e| WebError::Internal(e.to_string()))?;
-            let file = vector::read(&bytes).map_err(wrong)?;
+            let file = vector::read(&bytes).map_err(|e| wrong("vector", e))?;
             let scale = scale_of(&file, &width, unit)?;
             let recipe = saving::recipe(&store, job)?;
             let now = stages.outcome(job, &recipe, false, &Stop::new())?;

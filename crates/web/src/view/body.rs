@@ -3,9 +3,10 @@
 use inky_core::clean::Step;
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
-use inky_core::recipe::{Recipe, Size};
+use inky_core::recipe::Recipe;
 use inky_core::settings::Settings;
 use inky_core::shapes::Edges;
+use inky_core::size::Size;
 use inky_core::units::Unit;
 use inky_formats::lettering;
 

@@ -1,6 +1,6 @@
 //! The Layers line: what each ink is cut from, how layers meet, inserts, sheets and their bridges.
 
-use inky_core::build::Layer;
+use inky_core::assembly::Layer;
 use inky_core::layers::{LayerChoice, Meet};
 use inky_core::material::{Material, Operation};
 use inky_core::overlay::{self, Keep, Rings};

@@ -10,8 +10,8 @@ use std::num::NonZeroUsize;
 use std::sync::{Arc, OnceLock};
 
 use inky_core::agreement::Agreement;
+use inky_core::assembly::{Built, build};
 use inky_core::boundary::{self, Bounded};
-use inky_core::build::{Built, build};
 use inky_core::check::{self, Finding, Weeding};
 use inky_core::clean::{self, Cleaned, Step};
 use inky_core::fit::{self, FittedMap};
@@ -33,6 +33,7 @@ use sha2::{Digest, Sha256};
 use super::laid::Laid;
 use super::shelf::Shelf;
 use crate::error::WebError;
+use crate::refusal::Refusal;
 
 /// A job's artwork, decoded.
 pub(crate) struct Arrived {
@@ -280,10 +281,7 @@ impl Stages {
         if let Some(found) = self.outcomes.get(&key) {
             return Ok(found);
         }
-        recipe.check().map_err(|e| WebError::Field {
-            field: "notice",
-            message: e.to_string(),
-        })?;
+        recipe.check().map_err(|e| e.beside("notice"))?;
         let (cleaned, cleaned_key) = self.cleaned(&arrived, &recipe.clean, stop)?;
         let whole = recipe;
         let recipe = &whole.traced();

@@ -3,16 +3,17 @@
 mod pieces;
 mod sized;
 
+use inky_core::expression::parse_length;
 use inky_core::inks::Rgb;
 use inky_core::layers::{LayerChoice, Meet, Pair, Registration};
 use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::tidy::{Edit, ItemId, Pigment};
-use inky_core::units::{Length, Unit, parse_length};
+use inky_core::units::{Length, Unit};
 use inky_store::Store;
 use serde::Deserialize;
 
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::pages::material_form::operation;
 use crate::pages::stocked;
 use crate::workshop::Outcome;
@@ -30,13 +31,6 @@ pub(crate) struct Asking {
     value: String,
     more: String,
     items: String,
-}
-
-pub(crate) fn wrong(field: &'static str, message: impl ToString) -> WebError {
-    WebError::Field {
-        field,
-        message: message.to_string(),
-    }
 }
 
 fn colour(text: &str) -> Result<Rgb, WebError> {

@@ -1,13 +1,14 @@
 //! Pieces that are let in or backed, and bridges that hold islands.
 
-use inky_core::build::bridge::{self, Asked};
+use inky_core::assembly::bridge::{self, Asked};
 use inky_core::inks::{InkName, Rgb};
 use inky_core::layers::Bridge;
 use inky_core::offset::Join;
 use inky_core::tidy::{Edit, Pigment};
 
-use super::{Change, figures, fit, mm, number, wrong};
+use super::{Change, figures, fit, mm, number};
 use crate::error::WebError;
+use crate::error::wrong;
 
 impl Change<'_> {
     pub(super) fn bridges(&mut self) -> Result<String, WebError> {

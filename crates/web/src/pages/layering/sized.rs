@@ -1,11 +1,13 @@
 //! Sizes by a stock, by what is drawn, by a measured line, by per cent.
 
-use inky_core::recipe::Size;
+use inky_core::size::Size;
 use inky_core::stock::{Stock, StockKind};
 use inky_core::units::Mm;
 
-use super::{Change, figures, mm, wrong};
+use super::{Change, figures, mm};
 use crate::error::WebError;
+use crate::error::wrong;
+use crate::refusal::Refusal;
 
 impl Change<'_> {
     pub(super) fn stock(&mut self) -> Result<String, WebError> {
@@ -42,7 +44,7 @@ impl Change<'_> {
         let layers = self.layers();
         layers.stock = Some(stock);
         layers.place = None;
-        layers.check().map_err(|e| wrong("stock", e))?;
+        layers.check().map_err(|e| e.beside("stock"))?;
         Ok("Stock".to_owned())
     }
 
@@ -77,7 +79,7 @@ impl Change<'_> {
             ..size
         };
         self.recipe.size = new;
-        self.recipe.check().map_err(|e| wrong(field, e))
+        self.recipe.check().map_err(|e| e.beside(field))
     }
 
     pub(super) fn drawn(&mut self) -> Result<String, WebError> {

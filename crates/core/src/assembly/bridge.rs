@@ -17,9 +17,9 @@ use rstar::primitives::{GeomWithData, Line};
 use super::{Layer, polygon};
 use crate::layers::Bridge;
 use crate::overlay::{self, Keep, Rings};
-use crate::recipe::Size;
 use crate::sets::Sets;
 use crate::shapes::{Ring, Shape};
+use crate::size::Size;
 
 /// Chords leave their curves by at most this, mm.
 const FLAT: f64 = 0.02;

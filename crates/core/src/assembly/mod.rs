@@ -27,9 +27,9 @@ use crate::layers::{BORDER, LayerChoice};
 use crate::material::{Material, Operation};
 use crate::offset::{self, Join};
 use crate::overlay::{self, Keep, Rings};
-use crate::recipe::Size;
 use crate::segment::Segment;
 use crate::shapes::{Design, Ring, Shape};
+use crate::size::Size;
 
 /// A layer of material with all its parts.
 #[derive(Clone, Debug, PartialEq)]

@@ -1,0 +1,59 @@
+//! Two classes of tones, and the threshold between them.
+
+/// Pixels of each tone.
+pub(crate) fn histogram_of(values: &[u8]) -> [u64; 256] {
+    let mut histogram = [0; 256];
+    for &v in values {
+        histogram[usize::from(v)] += 1;
+    }
+    histogram
+}
+
+/// Otsu 1979, "A threshold selection method from gray-level histograms" (IEEE Trans. SMC 9(1)
+/// 62–66): the greatest tone of the darker class. `None` where all pixels have one tone.
+#[must_use]
+pub fn otsu(histogram: &[u64; 256]) -> Option<u8> {
+    let total: u64 = histogram.iter().sum();
+    let sum: f64 = histogram
+        .iter()
+        .enumerate()
+        .map(|(v, &n)| v as f64 * n as f64)
+        .sum();
+    let (mut below, mut sum_below) = (0u64, 0.0);
+    let mut best: Option<(f64, u8)> = None;
+    for (v, &n) in histogram.iter().enumerate() {
+        below += n;
+        sum_below += v as f64 * n as f64;
+        if below == 0 || below == total {
+            continue;
+        }
+        let above = total - below;
+        let apart = sum_below / below as f64 - (sum - sum_below) / above as f64;
+        let between = below as f64 * above as f64 * apart * apart;
+        if best.is_none_or(|(most, _)| between > most) {
+            best = Some((between, v as u8));
+        }
+    }
+    best.map(|(_, v)| v)
+}
+
+/// The threshold half way between the medians of Otsu's two classes, with both medians.
+#[must_use]
+pub fn between_tones(histogram: &[u64; 256]) -> Option<(f64, u8, u8)> {
+    let split = usize::from(otsu(histogram)?);
+    let dark = median(&histogram[..=split], 0);
+    let light = median(&histogram[split + 1..], split + 1);
+    Some(((f64::from(dark) + f64::from(light)) / 2.0, dark, light))
+}
+
+fn median(part: &[u64], first: usize) -> u8 {
+    let total: u64 = part.iter().sum();
+    let mut seen = 0;
+    for (i, &n) in part.iter().enumerate() {
+        seen += n;
+        if seen * 2 >= total {
+            return (first + i) as u8;
+        }
+    }
+    first as u8
+}
