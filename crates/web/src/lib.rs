@@ -14,6 +14,8 @@ mod error;
 mod origin;
 mod pages;
 mod refusal;
+#[cfg(test)]
+mod requests;
 mod samples;
 mod view;
 mod workshop;

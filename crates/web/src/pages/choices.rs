@@ -4,12 +4,15 @@
 //! shown (rounded, or chosen by the program) never becomes a choice.
 
 use inky_core::expression::parse_length;
-use inky_core::inks::{InkMode, InkName, Merge, Repaint, Rgb, Rim, RimKind, Switch};
-use inky_core::recipe::Recipe;
+use inky_core::inks::{InkChoice, InkMode, InkName, Merge, Repaint, Rgb, Rim, RimKind, Switch};
+use inky_core::recipe::{Recipe, TraceChoice};
 use inky_core::shapes::Edges;
+use inky_core::size::Size;
 use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area};
 use inky_store::Job;
 use serde::Deserialize;
+use serde::de::IntoDeserializer;
+use serde::de::value::StrDeserializer;
 
 use crate::error::{WebError, wrong};
 use crate::pages::cleaning;
@@ -23,19 +26,19 @@ pub(crate) struct Choices {
     pub(crate) revision: i64,
     pub(crate) line: String,
     changed: String,
-    mode: String,
+    mode: ModeAsked,
     count: String,
     threshold: String,
-    invert: String,
+    invert: Check,
     tolerance: String,
     corner: String,
     smooth: String,
-    local: String,
+    local: Check,
     min_part: String,
-    edges: String,
+    edges: Edges,
     width: String,
     height: String,
-    locked: String,
+    locked: Check,
     switch: String,
     kept: bool,
     rename: String,
@@ -45,14 +48,89 @@ pub(crate) struct Choices {
     repaint: String,
     paint: String,
     above: String,
-    band: String,
-    rim: String,
+    band: Check,
+    rim: RimAsked,
     rim_width: String,
     added: String,
     not_added: String,
     enclosed: String,
     not_enclosed: String,
     clean: String,
+}
+
+/// The names of the fields that can be touched.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum Field {
+    Mode,
+    Count,
+    Threshold,
+    Invert,
+    Local,
+    Band,
+    Above,
+    Rim,
+    RimWidth,
+    Added,
+    NotAdded,
+    Enclosed,
+    NotEnclosed,
+    Clean,
+    Tolerance,
+    Corner,
+    Smooth,
+    MinPart,
+    Edges,
+    Width,
+    Height,
+    Locked,
+    Switch,
+    Merge,
+    Repaint,
+    Rename,
+}
+
+impl Field {
+    fn of(name: &str) -> Result<Self, WebError> {
+        let name: StrDeserializer<'_, serde::de::value::Error> = name.into_deserializer();
+        let unknown = |_| wrong("notice", "this choice is not known here; reload the page");
+        Self::deserialize(name).map_err(unknown)
+    }
+}
+
+/// How the artwork is parted into inks.
+#[derive(Clone, Copy, Debug, Default, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum ModeAsked {
+    #[default]
+    Auto,
+    Several,
+    Mono,
+}
+
+/// What is kept of one tone.
+#[derive(Clone, Copy, Debug, Default, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+enum RimAsked {
+    #[default]
+    None,
+    Band,
+    PulledIn,
+}
+
+/// A box that is ticked or not; one that is not is not sent.
+#[derive(Clone, Copy, Debug, Default, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Check {
+    #[default]
+    Off,
+    On,
+}
+
+impl Check {
+    const fn is_on(self) -> bool {
+        matches!(self, Self::On)
+    }
 }
 
 /// What a field holds when the figure is left to the program.
@@ -86,7 +164,7 @@ impl Choices {
     pub(crate) fn apply(&self, old: &Recipe, job: &Job, unit: Unit) -> Result<Recipe, WebError> {
         let mut recipe = old.clone();
         for field in self.changed.split_whitespace() {
-            self.take(field, &mut recipe, job, unit)?;
+            self.take(Field::of(field)?, &mut recipe, job, unit)?;
             recipe.check().map_err(|e| e.beside(field_of(field)))?;
         }
         Ok(recipe)
@@ -94,207 +172,238 @@ impl Choices {
 
     fn take(
         &self,
-        field: &str,
+        field: Field,
         recipe: &mut Recipe,
         job: &Job,
         unit: Unit,
     ) -> Result<(), WebError> {
-        let frame = cleaning::frame(recipe, job);
-        let (width_px, height_px) = (frame.width, frame.height);
         match field {
-            "mode" => {
-                recipe.inks.mode = match self.mode.as_str() {
-                    "mono" => InkMode::Mono {
-                        threshold: None,
-                        invert: false,
-                        local: false,
-                        above: None,
-                    },
-                    "several" => InkMode::Count {
-                        count: self.count()?,
-                    },
-                    _ => InkMode::Auto,
-                };
-            }
-            "count" => {
-                recipe.inks.mode = InkMode::Count {
-                    count: self.count()?,
-                }
-            }
-            "threshold" | "invert" | "local" => {
-                let (before, above) = match recipe.inks.mode {
-                    InkMode::Mono {
-                        threshold,
-                        local,
-                        above,
-                        ..
-                    } => ((threshold, local), above),
-                    _ => ((None, false), None),
-                };
-                let (threshold, local) = match (field, self.threshold.as_str()) {
-                    ("invert", _) => before,
-                    ("local", _) => (None, self.local == "on"),
-                    (_, AUTOMATIC) => (None, false),
-                    (_, text) => (Some(number("threshold", text, "45 %")?), false),
-                };
-                recipe.inks.mode = InkMode::Mono {
-                    threshold,
-                    invert: self.invert == "on",
-                    local,
-                    above: above.filter(|&a| threshold.is_some_and(|t| a < t)),
-                };
-            }
-            "band" | "above" => {
-                if let InkMode::Mono {
-                    threshold, above, ..
-                } = &mut recipe.inks.mode
-                {
-                    let upper = number("threshold", &self.threshold, "45 %")?;
-                    *threshold = Some(upper);
-                    *above = match field {
-                        "band" => (self.band == "on").then_some((upper / 2.0).floor()),
-                        _ => Some(number("above", &self.above, "20 %")?),
-                    };
-                }
-            }
-            "rim" | "rim_width" => {
+            Field::Mode
+            | Field::Count
+            | Field::Threshold
+            | Field::Invert
+            | Field::Local
+            | Field::Band
+            | Field::Above => self.take_mode(field, &mut recipe.inks.mode)?,
+            Field::Rim | Field::RimWidth => {
                 let width = length("rim_width", &self.rim_width, unit)?;
-                recipe.inks.rim = match self.rim.as_str() {
-                    "band" => Some(RimKind::Band),
-                    "pulled-in" => Some(RimKind::PulledIn),
-                    _ => None,
-                }
-                .map(|kind| Rim { kind, width });
+                let kind = match self.rim {
+                    RimAsked::None => None,
+                    RimAsked::Band => Some(RimKind::Band),
+                    RimAsked::PulledIn => Some(RimKind::PulledIn),
+                };
+                recipe.inks.rim = kind.map(|kind| Rim { kind, width });
             }
-            "added" => {
-                let colour = colour(&self.added)?;
-                recipe.inks.added.retain(|&c| c != colour);
-                recipe.inks.added.push(colour);
-            }
-            "not_added" => {
-                let colour = colour(&self.not_added)?;
-                recipe.inks.added.retain(|&c| c != colour);
-            }
-            "enclosed" => {
+            Field::Added
+            | Field::NotAdded
+            | Field::Switch
+            | Field::Merge
+            | Field::Repaint
+            | Field::Rename => self.take_ink(field, &mut recipe.inks)?,
+            Field::Enclosed => {
                 let place = cleaning::place(recipe, job, &self.enclosed)
                     .ok_or_else(|| wrong("notice", "point inside the picture"))?;
                 recipe.inks.enclosed.push(place);
             }
-            "not_enclosed" => {
-                let index: usize = self.not_enclosed.parse().unwrap_or(usize::MAX);
-                if index < recipe.inks.enclosed.len() {
-                    recipe.inks.enclosed.remove(index);
-                }
-            }
-            "clean" => *recipe = cleaning::edited(recipe, job, &self.clean)?,
-            "tolerance" => {
-                recipe.trace.tolerance =
-                    self.automatic(&self.tolerance, |t| length("tolerance", t, unit))?;
-            }
-            "corner" => {
-                recipe.trace.corner = self.automatic(&self.corner, |t| {
-                    parse_angle(t).map_err(|e| wrong("corner", e))
+            Field::NotEnclosed => {
+                let all = &mut recipe.inks.enclosed;
+                let index = self.not_enclosed.parse().ok();
+                let index: usize = index.filter(|&n| n < all.len()).ok_or_else(|| {
+                    wrong("notice", "this place is kept no longer; reload the page")
                 })?;
+                all.remove(index);
             }
-            "smooth" => {
-                recipe.trace.smooth =
-                    self.automatic(&self.smooth, |t| length("smooth", t, unit))?;
+            Field::Clean => *recipe = cleaning::edited(recipe, job, &self.clean)?,
+            Field::Tolerance | Field::Corner | Field::Smooth | Field::MinPart | Field::Edges => {
+                self.take_trace(field, &mut recipe.trace, unit)?
             }
-            "min_part" => {
-                let area = |t: &str| -> Result<SquareMm, WebError> {
-                    parse_area(t, Unit::Mm).map_err(|e| wrong("min_part", e))
-                };
-                recipe.trace.min_part = self.automatic(&self.min_part, area)?;
+            Field::Width | Field::Height | Field::Locked => {
+                let frame = cleaning::frame(recipe, job);
+                recipe.size = self.sized(field, recipe.size, (frame.width, frame.height), unit)?;
             }
-            "edges" => {
-                recipe.trace.edges = match self.edges.as_str() {
-                    "outer" => Edges::Outer,
-                    "solid" => Edges::Solid,
-                    "centreline" => Edges::CentreLine,
-                    _ => Edges::All,
-                };
-            }
-            "width" => {
-                recipe.size = recipe.size.with_width(
-                    length("width", &self.width, unit)?,
-                    width_px,
-                    height_px,
-                );
-            }
-            "height" => {
-                recipe.size = recipe.size.with_height(
-                    length("height", &self.height, unit)?,
-                    width_px,
-                    height_px,
-                );
-            }
-            "locked" => {
-                recipe.size.locked = self.locked == "on";
-                if recipe.size.locked {
-                    recipe.size = recipe
-                        .size
-                        .with_width(recipe.size.width, width_px, height_px);
-                }
-            }
-            "switch" => {
-                let colour = colour(&self.switch)?;
-                recipe.inks.switched.retain(|s| s.colour != colour);
-                recipe.inks.switched.push(Switch {
-                    colour,
-                    kept: self.kept,
-                });
-            }
-            "merge" => {
-                let colour = colour(&self.merge)?;
-                recipe.inks.merged.retain(|m| m.colour != colour);
-                if !self.into.is_empty() {
-                    let into = self::colour(&self.into)?;
-                    recipe.inks.merged.push(Merge { colour, into });
-                }
-            }
-            "repaint" => {
-                let colour = colour(&self.repaint)?;
-                let paint = self::colour(&self.paint)?;
-                recipe.inks.repainted.retain(|r| r.colour != colour);
-                if paint != colour {
-                    recipe.inks.repainted.push(Repaint { colour, paint });
-                }
-            }
-            "rename" => {
-                let colour = colour(&self.rename)?;
-                recipe.inks.names.retain(|n| n.colour != colour);
-                let name: String = self
-                    .name
-                    .trim()
-                    .chars()
-                    .filter(|c| !c.is_control())
-                    .take(40)
-                    .collect();
-                if !name.is_empty() {
-                    recipe.inks.names.push(InkName { colour, name });
-                }
-            }
-            _ => {}
         }
         Ok(())
     }
 
-    fn count(&self) -> Result<usize, WebError> {
-        let count = number("count", &self.count, "4")?;
-        // A count of 1 or 1,000 is told what is allowed by the recipe's own check.
-        Ok(count.clamp(0.0, 1e6).round() as usize)
+    /// One tone or several, and the thresholds.
+    fn take_mode(&self, field: Field, mode: &mut InkMode) -> Result<(), WebError> {
+        let (before, before_local, before_above) = match *mode {
+            InkMode::Mono {
+                threshold,
+                local,
+                above,
+                ..
+            } => (threshold, local, above),
+            _ => (None, false, None),
+        };
+        let mono = |threshold: Option<f64>, local, above: Option<f64>| InkMode::Mono {
+            threshold,
+            invert: self.invert.is_on(),
+            local,
+            above: above.filter(|&a| threshold.is_some_and(|t| a < t)),
+        };
+        let percent = |field, text: &str| number(field, text, "45 %");
+        *mode = match field {
+            Field::Mode => match self.mode {
+                ModeAsked::Auto => InkMode::Auto,
+                ModeAsked::Several => self.several()?,
+                ModeAsked::Mono => InkMode::Mono {
+                    threshold: None,
+                    invert: false,
+                    local: false,
+                    above: None,
+                },
+            },
+            Field::Count => self.several()?,
+            Field::Local => mono(None, self.local.is_on(), before_above),
+            Field::Threshold if self.threshold == AUTOMATIC => mono(None, false, before_above),
+            Field::Threshold => {
+                let threshold = percent("threshold", &self.threshold)?;
+                mono(Some(threshold), false, before_above)
+            }
+            Field::Band | Field::Above if matches!(mode, InkMode::Mono { .. }) => {
+                let upper = percent("threshold", &self.threshold)?;
+                let above = match field {
+                    Field::Band => self.band.is_on().then_some((upper / 2.0).floor()),
+                    _ => Some(percent("above", &self.above)?),
+                };
+                // What lies beyond the upper end is told by the recipe's own check.
+                let InkMode::Mono { invert, local, .. } = *mode else {
+                    return Ok(());
+                };
+                InkMode::Mono {
+                    threshold: Some(upper),
+                    invert,
+                    local,
+                    above,
+                }
+            }
+            Field::Invert => mono(before, before_local, before_above),
+            _ => *mode,
+        };
+        Ok(())
     }
 
-    fn automatic<T>(
-        &self,
-        text: &str,
-        parse: impl Fn(&str) -> Result<T, WebError>,
-    ) -> Result<Option<T>, WebError> {
-        if text.trim() == AUTOMATIC {
-            Ok(None)
-        } else {
-            parse(text).map(Some)
+    fn several(&self) -> Result<InkMode, WebError> {
+        let count = number("count", &self.count, "4")?;
+        // A count of 1 or 1,000 is told what is allowed by the recipe's own check.
+        let count = count.clamp(0.0, 1e6).round() as usize;
+        Ok(InkMode::Count { count })
+    }
+
+    /// What is said of one ink, by its colour.
+    fn take_ink(&self, field: Field, inks: &mut InkChoice) -> Result<(), WebError> {
+        match field {
+            Field::Added => {
+                let colour = colour(&self.added)?;
+                inks.added.retain(|&c| c != colour);
+                inks.added.push(colour);
+            }
+            Field::NotAdded => {
+                let colour = colour(&self.not_added)?;
+                inks.added.retain(|&c| c != colour);
+            }
+            Field::Switch => {
+                let colour = colour(&self.switch)?;
+                inks.switched.retain(|s| s.colour != colour);
+                inks.switched.push(Switch {
+                    colour,
+                    kept: self.kept,
+                });
+            }
+            Field::Merge => {
+                let colour = colour(&self.merge)?;
+                inks.merged.retain(|m| m.colour != colour);
+                if !self.into.is_empty() {
+                    let into = self::colour(&self.into)?;
+                    inks.merged.push(Merge { colour, into });
+                }
+            }
+            Field::Repaint => {
+                let colour = colour(&self.repaint)?;
+                let paint = self::colour(&self.paint)?;
+                inks.repainted.retain(|r| r.colour != colour);
+                if paint != colour {
+                    inks.repainted.push(Repaint { colour, paint });
+                }
+            }
+            _ => {
+                let colour = colour(&self.rename)?;
+                inks.names.retain(|n| n.colour != colour);
+                let name = self.name.trim().chars().filter(|c| !c.is_control());
+                let name: String = name.take(40).collect();
+                if !name.is_empty() {
+                    inks.names.push(InkName { colour, name });
+                }
+            }
         }
+        Ok(())
+    }
+
+    /// How the edges are followed.
+    fn take_trace(
+        &self,
+        field: Field,
+        trace: &mut TraceChoice,
+        unit: Unit,
+    ) -> Result<(), WebError> {
+        match field {
+            Field::Tolerance => {
+                trace.tolerance = automatic(&self.tolerance, |t| length("tolerance", t, unit))?;
+            }
+            Field::Corner => {
+                let angle = |t: &str| parse_angle(t).map_err(|e| wrong("corner", e));
+                trace.corner = automatic(&self.corner, angle)?;
+            }
+            Field::Smooth => {
+                trace.smooth = automatic(&self.smooth, |t| length("smooth", t, unit))?;
+            }
+            Field::MinPart => {
+                let area = |t: &str| parse_area(t, Unit::Mm).map_err(|e| wrong("min_part", e));
+                trace.min_part = automatic(&self.min_part, area)?;
+            }
+            _ => trace.edges = self.edges,
+        }
+        Ok(())
+    }
+
+    fn sized(
+        &self,
+        field: Field,
+        size: Size,
+        (width_px, height_px): (u32, u32),
+        unit: Unit,
+    ) -> Result<Size, WebError> {
+        Ok(match field {
+            Field::Width => {
+                let width = length("width", &self.width, unit)?;
+                size.with_width(width, width_px, height_px)
+            }
+            Field::Height => {
+                let height = length("height", &self.height, unit)?;
+                size.with_height(height, width_px, height_px)
+            }
+            _ if self.locked.is_on() => Size {
+                locked: true,
+                ..size
+            }
+            .with_width(size.width, width_px, height_px),
+            _ => Size {
+                locked: false,
+                ..size
+            },
+        })
+    }
+}
+
+/// A figure, or `None` where it is left to the program.
+fn automatic<T>(
+    text: &str,
+    parse: impl Fn(&str) -> Result<T, WebError>,
+) -> Result<Option<T>, WebError> {
+    match text.trim() {
+        AUTOMATIC => Ok(None),
+        text => parse(text).map(Some),
     }
 }
 
