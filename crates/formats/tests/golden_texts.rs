@@ -278,15 +278,17 @@ fn moves(text: &str) -> Vec<Move> {
             .filter_map(|w| Some((w.chars().next()?, w[1..].parse().ok()?)))
             .collect();
         let of = |word: char| words.get(&word).copied();
-        match of('M') {
-            Some(m) if m == 3.0 || m == 4.0 => on = true,
-            Some(5.0) => on = false,
+        let code = |word: char| of(word).map(|v| v as u32);
+        match code('M') {
+            Some(3 | 4) => on = true,
+            Some(5) => on = false,
             _ => {}
         }
         feed = of('F').unwrap_or(feed);
         power = of('S').unwrap_or(power);
         let to = [of('X').unwrap_or(at[0]), of('Y').unwrap_or(at[1])];
-        let Some(g) = of('G').filter(|g| *g <= 3.0 && to != at) else {
+        let moved = to.iter().zip(at).any(|(to, at)| (to - at).abs() > 1e-9);
+        let Some(g) = code('G').filter(|g| *g <= 3 && moved) else {
             continue;
         };
         let straight = (to[0] - at[0]).hypot(to[1] - at[1]);
@@ -296,7 +298,7 @@ fn moves(text: &str) -> Vec<Move> {
                 let r = i.hypot(j);
                 let half = 2.0 * (straight / (2.0 * r)).min(1.0).asin();
                 let cross = (to[0] - at[0]) * j - (to[1] - at[1]) * i;
-                let left = (g == 3.0) == (cross >= -1e-6);
+                let left = (g == 3) == (cross >= -1e-6);
                 r * if left {
                     half
                 } else {
@@ -305,7 +307,7 @@ fn moves(text: &str) -> Vec<Move> {
             }
             _ => straight,
         };
-        let moving = g > 0.0;
+        let moving = g > 0;
         found.push(Move {
             from: at,
             to,
@@ -365,20 +367,21 @@ fn an_engraved_area_is_rows_run_both_ways_that_begin_and_end_beside_it() {
         let n = if falls { n } else { wanted.len() - 1 - n };
         assert!(near(*y, wanted[n]), "{heights:?}");
     }
-    let way = |m: &Move| (m.to[0] - m.from[0]).signum();
+    let rightwards = |m: &Move| m.to[0] > m.from[0];
     // v² = 2 a s from rest.
     let motion = Motion::of(Tool::Laser);
     let run_up = ENGRAVE.speed.powi(2) / (2.0 * motion.acceleration);
-    let mut last = 0.0;
+    let mut last = None;
     for y in heights {
         let row: Vec<&Move> = all
             .iter()
             .filter(|m| m.feed.is_some() && near(m.to[1], y) && near(m.from[1], y))
             .collect();
         let own: Vec<&&Move> = row.iter().filter(|m| m.power > 0.0).collect();
-        assert!(row.iter().all(|m| way(m) == way(row[0])), "{row:?}");
-        assert!(way(row[0]) != last, "rows turn about");
-        last = way(row[0]);
+        let right = rightwards(row[0]);
+        assert!(row.iter().all(|m| rightwards(m) == right), "{row:?}");
+        assert!(last != Some(right), "rows turn about");
+        last = Some(right);
         // Burnt is the field without its window, between them the beam is off.
         let burnt: f64 = own.iter().map(|m| m.length).sum();
         let in_window = (20.5..21.5).contains(&(page - y));

@@ -8,7 +8,7 @@ use inky_core::inks::{InkChoice, InkMode, InkName, Merge, Repaint, Rgb, Rim, Rim
 use inky_core::recipe::{Recipe, TraceChoice};
 use inky_core::shapes::Edges;
 use inky_core::size::Size;
-use inky_core::units::{Length, Mm, SquareMm, Unit, parse_angle, parse_area};
+use inky_core::units::{Length, Mm, Unit, parse_angle, parse_area};
 use inky_store::Job;
 use serde::Deserialize;
 use serde::de::IntoDeserializer;
