@@ -481,7 +481,7 @@ async fn materials_are_changed_copied_retired_saved_and_brought_in() -> Result<(
         b.enter("#m-stroke", "2,5").await?;
         b.until("it is kept", "return document.querySelector('#m-stroke').value === '2.5'").await?;
         b.enter("#m-gap", "-1").await?;
-        b.until_text("#problem-material", "he narrowest gap of -1 is outside").await?;
+        b.until_text("#problem-material", "he narrowest gap of -1 mm is outside").await?;
         b.enter("#m-gap", "0.9").await?;
         b.until("the problem is gone", "return document.querySelector('#problem-material').textContent === ''").await?;
         b.enter(".row.new [name=colour_name]", "Moss").await?;

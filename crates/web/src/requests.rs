@@ -127,6 +127,7 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
         "changed=tolerance&tolerance=auto",
         "changed=width&width=40mm",
         "changed=height&height=2*15mm",
+        "changed=locked",
         "changed=locked&locked=on",
         "changed=rename&rename=%23000000&name=Jet",
         "changed=repaint&repaint=%23000000&paint=%23204060",

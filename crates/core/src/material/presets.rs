@@ -285,7 +285,7 @@ mod tests {
         material.limits.stroke = -1.0;
         assert_eq!(
             material.check().unwrap_err().to_string(),
-            "the thinnest stroke of -1 is outside 0 to 20 mm"
+            "the thinnest stroke of -1 mm is outside 0 to 20 mm"
         );
     }
 }

@@ -107,7 +107,7 @@ impl Writer {
         self.tool = Some(material.tool);
         let (speed, passes) = inky_core::plan::run(material, layer.operation);
         let power = match (material.tool, &material.laser) {
-            (Tool::Laser, Some(_)) => format!(", {} % power", number(beam(layer).most)),
+            (Tool::Laser, Some(_)) => format!(", {} percent power", number(beam(layer).most)),
             _ => String::new(),
         };
         let words = format!(
