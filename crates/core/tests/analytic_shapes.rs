@@ -10,7 +10,10 @@ use std::f64::consts::{PI, TAU};
 use std::fmt::Write as _;
 
 use inky_core::shapes::Edges;
-use support::{picture, traced};
+use inky_core::stop::Stop;
+use inky_core::trace::trace;
+use inky_core::units::Mm;
+use support::{picture, recipe, traced};
 
 const SIDE: u32 = 160;
 
@@ -34,6 +37,27 @@ fn a_disc_has_its_area_and_perimeter_wherever_it_lies() {
             );
         }
     }
+}
+
+#[test]
+fn a_picture_that_is_stretched_on_the_piece_is_stretched_in_its_outlines() {
+    // An ellipse's area is π a b; 160 px become 400 mm across and 80 mm down.
+    let disc = picture(SIDE, |x, y| (x - 70.0).hypot(y - 90.0) < 40.0);
+    let mut recipe = recipe(&disc, Edges::All);
+    (recipe.size.width, recipe.size.height) = (Mm::new(400.0), Mm::new(80.0));
+    recipe.size.locked = false;
+    let traced = trace(&disc, &recipe, &Stop::new(), &mut |_| ()).unwrap();
+    let shape = &traced.design.shapes[0];
+    let bounds = shape.outer.bounds();
+    for (found, wanted) in [
+        (bounds.x0, 30.0 * 2.5),
+        (bounds.x1, 110.0 * 2.5),
+        (bounds.y0, 50.0 * 0.5),
+        (bounds.y1, 130.0 * 0.5),
+    ] {
+        assert!((found - wanted).abs() < 0.3, "{bounds:?}");
+    }
+    assert!((shape.area() / (PI * 100.0 * 20.0) - 1.0).abs() < 0.005);
 }
 
 #[test]
