@@ -71,7 +71,7 @@ pub(crate) fn run(args: &PlanArgs) -> Result<(), PlanFailed> {
 /// Our own plan of a page.
 fn planned(cutting: &Cutting) -> Report {
     let plan = plan::plan(cutting, &PlanChoice::default());
-    let line = |step: &plan::Step| Line {
+    let line = |step: &plan::PlannedPath| Line {
         layer: cutting.layers[step.key.layer].name.clone(),
         operation: step.operation.word(),
         at_mm: [step.start().x, step.start().y],

@@ -6,7 +6,7 @@ use rayon::prelude::*;
 
 use crate::agreement::mask::Mask;
 use crate::agreement::painted::Painted;
-use crate::agreement::{Missed, MissedMap, Place};
+use crate::agreement::{Disagreement, Missed, MissedMap};
 use crate::fine::Plane;
 
 /// A difference below this part of the contrast is the picture's own unevenness, beside the grain.
@@ -80,7 +80,7 @@ impl Differences {
     }
 
     /// Connected places that differ clearly.
-    pub(super) fn places(&self, covers: &[Plane], (across, down): (f64, f64)) -> Vec<Place> {
+    pub(super) fn places(&self, covers: &[Plane], (across, down): (f64, f64)) -> Vec<Disagreement> {
         let (w, h) = (self.off.width, self.off.height);
         let told = TOLD.max(1.5 * self.least);
         let kind = |i: usize| match self.off.values[i] {
@@ -128,7 +128,7 @@ impl Differences {
             let whole = missed == Missed::Lost && painted / (count as f32) < LEFT_OUT;
             // A faint ink that was left out is as large as a strong one.
             let area = if whole { count } else { area };
-            found.push(Place {
+            found.push(Disagreement {
                 at: Point::new(x / count * across, y / count * down),
                 area: area * across * down,
                 missed,

@@ -52,7 +52,7 @@ pub enum Missed {
 
 /// A place where outlines and picture disagree.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Place {
+pub struct Disagreement {
     /// Its middle, mm.
     pub at: Point,
     /// How much ink differs, mm².
@@ -76,7 +76,7 @@ pub struct LeftOut {
 
 impl LeftOut {
     /// Among places where outlines and picture disagree.
-    fn of(places: &[Place]) -> Self {
+    fn of(places: &[Disagreement]) -> Self {
         let whole = places.iter().filter(|p| p.whole);
         whole.fold(Self::default(), |all, place| Self {
             parts: all.parts + 1,
@@ -132,7 +132,7 @@ pub struct Agreement {
     /// How far the outlines lie off.
     pub edge: EdgeOff,
     /// Where they disagree, the greatest first.
-    pub places: Vec<Place>,
+    pub places: Vec<Disagreement>,
     /// What was left out.
     pub left_out: LeftOut,
     /// What differs, all over the picture.

@@ -36,14 +36,14 @@ impl Way {
 type Cell = (usize, usize);
 
 /// What a walk passes: a link between two pixels, or a corner of the picture.
-enum Step {
+enum Passed {
     Link(Link),
     Corner(Point),
 }
 
 /// A stretch of boundary before its crossings are placed.
 struct Track {
-    steps: Vec<Step>,
+    steps: Vec<Passed>,
     left: Side,
     right: Side,
     ends: Option<[usize; 2]>,
@@ -103,11 +103,11 @@ fn placed(block: &Block<'_>, track: Track, junctions: &[Junction]) -> Edge {
     }
     for step in &track.steps {
         match *step {
-            Step::Link(link) => {
+            Passed::Link(link) => {
                 let crossing = block.crossing(link);
                 push(crossing.point, crossing.weak, crossing.mixed);
             }
-            Step::Corner(point) => push(point, false, false),
+            Passed::Corner(point) => push(point, false, false),
         }
     }
     if let Some([_, end]) = track.ends {
@@ -269,7 +269,7 @@ impl Walk<'_> {
             let again = self.seen[slot.0][slot.1];
             if !again {
                 self.seen[slot.0][slot.1] = true;
-                steps.push(Step::Link(link));
+                steps.push(Passed::Link(link));
                 cell = match way {
                     Way::Up => (cell.0, cell.1 - 1),
                     Way::Down => (cell.0, cell.1 + 1),
@@ -287,7 +287,7 @@ impl Walk<'_> {
                 };
                 return (track, cell, entered);
             }
-            steps.extend(self.picture_corner(cell).map(Step::Corner));
+            steps.extend(self.picture_corner(cell).map(Passed::Corner));
             way = self.way_out(cell, entered);
         }
     }

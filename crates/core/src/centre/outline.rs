@@ -6,10 +6,10 @@ use rstar::{AABB, RTree};
 
 use crate::boundary::{PlanarMap, RegionId, Side};
 
-type Step = GeomWithData<Line<[f64; 2]>, RegionId>;
+type EdgeChord = GeomWithData<Line<[f64; 2]>, RegionId>;
 
 /// The sub-pixel boundary of one ink, px.
-pub(super) struct Outline(RTree<Step>);
+pub(super) struct Outline(RTree<EdgeChord>);
 
 /// Where a ray meets the outline.
 #[derive(Clone, Copy, Debug)]

@@ -15,7 +15,7 @@ const CELL_PX: f64 = 4.0;
 /// Curves are laid out to within this, px.
 const FLAT_PX: f64 = 0.02;
 
-struct Step {
+struct Chord {
     edge: u32,
     a: Point,
     b: Point,
@@ -44,7 +44,7 @@ pub(super) fn by_edge(crossings: &[Crossing]) -> BTreeMap<usize, Vec<Point>> {
 /// Every place where edges cross or touch themselves or another, in an order that depends on nothing
 /// but them; `px` is the side of a pixel, mm.
 pub(super) fn all(edges: &[FittedEdge], px: f64) -> Vec<Crossing> {
-    let steps: Vec<Step> = edges
+    let steps: Vec<Chord> = edges
         .par_iter()
         .enumerate()
         .flat_map_iter(|(n, edge)| steps_of(n as u32, edge, px))
@@ -87,7 +87,7 @@ pub(super) fn all(edges: &[FittedEdge], px: f64) -> Vec<Crossing> {
 }
 
 /// Where two steps that meet do so.
-fn place(s: &Step, t: &Step) -> Point {
+fn place(s: &Chord, t: &Chord) -> Point {
     let (u, v) = (s.b - s.a, t.b - t.a);
     let across = u.cross(v);
     if across.abs() < 1e-18 {
@@ -103,7 +103,7 @@ fn place(s: &Step, t: &Step) -> Point {
     s.a + u * ((t.a - s.a).cross(v) / across).clamp(0.0, 1.0)
 }
 
-fn steps_of(edge: u32, fitted: &FittedEdge, px: f64) -> Vec<Step> {
+fn steps_of(edge: u32, fitted: &FittedEdge, px: f64) -> Vec<Chord> {
     let Some(first) = fitted.segments.first() else {
         return Vec::new();
     };
@@ -115,7 +115,7 @@ fn steps_of(edge: u32, fitted: &FittedEdge, px: f64) -> Vec<Step> {
     // Ends that nearly meet are one point in the ring.
     points
         .windows(2)
-        .map(|p| Step {
+        .map(|p| Chord {
             edge,
             a: p[0],
             b: p[1],
@@ -124,7 +124,7 @@ fn steps_of(edge: u32, fitted: &FittedEdge, px: f64) -> Vec<Step> {
 }
 
 /// Whether two steps without a common end cross or touch.
-fn meet(s: &Step, t: &Step) -> bool {
+fn meet(s: &Chord, t: &Chord) -> bool {
     let near = |p: Point, q: Point| p.distance_squared(q) < 1e-18;
     if near(s.a, t.a) || near(s.a, t.b) || near(s.b, t.a) || near(s.b, t.b) {
         return false;

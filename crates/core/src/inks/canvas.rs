@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use crate::inks::mixes::{Place, Values, distance_sq, mix, place};
+use crate::inks::mixes::{Tint, Values, distance_sq, mix, place};
 use crate::picture::Picture;
 
 /// Not labelled yet.
@@ -34,7 +34,7 @@ impl<'a> Canvas<'a> {
     }
 
     /// The place of a pixel.
-    pub(super) fn place(&self, i: usize) -> Place {
+    pub(super) fn place(&self, i: usize) -> Tint {
         match self.stored {
             Some(stored) => Values::Stored.place(stored[i]),
             None => place(self.pixels[i]),
@@ -162,7 +162,7 @@ pub(super) fn inks_of(mask: u32) -> impl Iterator<Item = u8> + Clone {
 }
 
 /// Squared distance of a colour from the nearest mix of the inks whose bits are set.
-pub(super) fn unexplained_sq(p: Place, inks: &[Place], around: u32) -> f32 {
+pub(super) fn unexplained_sq(p: Tint, inks: &[Tint], around: u32) -> f32 {
     let mut best = f32::INFINITY;
     if around.count_ones() == 1 {
         return inks_of(around).fold(best, |_, i| distance_sq(p, inks[usize::from(i)]));

@@ -11,7 +11,7 @@ use rayon::prelude::*;
 use crate::fine::{Cover, Covers, Mixture, Plane, Value};
 use crate::inks::canvas::{self, Canvas};
 use crate::inks::flat::{self, Cells, Colour};
-use crate::inks::mixes::{Place, Values, mix, places_of};
+use crate::inks::mixes::{Tint, Values, mix, places_of};
 use crate::inks::noise::Grain;
 use crate::inks::parted::{LEAST_FLAT, Parted};
 use crate::inks::{EdgeField, InkReason, Mixes, Rgb, label, strokes};
@@ -118,7 +118,7 @@ pub(super) fn first(
     let small = Canvas::of(calm, own.as_ref());
     let wide = Canvas::of(&large, far.as_ref());
     let chroma = if own.is_some() { STORED_CHROMA } else { 1.0 };
-    let places: Vec<Place> = label::places(&colours)
+    let places: Vec<Tint> = label::places(&colours)
         .into_iter()
         .map(|[y, b, r, a]| [y, chroma * b, chroma * r, a])
         .collect();
@@ -201,7 +201,7 @@ pub(super) struct First {
 }
 
 /// A place as a colour.
-fn rgb_of([y, cb, cr, _]: Place, chroma: f32) -> Rgb {
+fn rgb_of([y, cb, cr, _]: Tint, chroma: f32) -> Rgb {
     // The inverse of the place of a colour: chroma weighs half there.
     let (cb, cr) = (2.0 * cb / chroma, 2.0 * cr / chroma);
     let (b, r) = (y + 1.772 * cb, y + 1.402 * cr);

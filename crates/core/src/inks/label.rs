@@ -16,7 +16,7 @@ use rayon::prelude::*;
 use crate::inks::Rgb;
 use crate::inks::canvas::{Canvas, OPEN, Open};
 use crate::inks::flat::{CLEAR_CELL, Cells, Colour, NOT_FLAT, SAME_INK};
-use crate::inks::mixes::{Place, distance_sq, place_of_ink};
+use crate::inks::mixes::{Tint, distance_sq, place_of_ink};
 use crate::inks::{difference, thin};
 use crate::stop::{Stop, Stopped};
 
@@ -77,7 +77,7 @@ fn unlabelled(labels: &[u8]) -> Vec<u32> {
 }
 
 /// The inks as places.
-pub(super) fn places(colours: &[Colour]) -> Vec<Place> {
+pub(super) fn places(colours: &[Colour]) -> Vec<Tint> {
     colours
         .iter()
         .map(|&(c, clear)| place_of_ink(c, clear))
@@ -85,7 +85,7 @@ pub(super) fn places(colours: &[Colour]) -> Vec<Place> {
 }
 
 /// Number of the nearest ink, and its squared distance.
-pub(super) fn nearest(p: Place, inks: &[Place]) -> (u8, f32) {
+pub(super) fn nearest(p: Tint, inks: &[Tint]) -> (u8, f32) {
     let mut best = (0, f32::INFINITY);
     for (i, &ink) in inks.iter().enumerate() {
         let d = distance_sq(p, ink);
@@ -129,7 +129,7 @@ const ENOUGH: usize = 200_000;
 const FAR: f32 = 40.0;
 
 /// How far flat pixels lie from their ink, root mean square.
-fn scatter(canvas: &Canvas<'_>, labels: &[u8], inks: &[Place]) -> f32 {
+fn scatter(canvas: &Canvas<'_>, labels: &[u8], inks: &[Tint]) -> f32 {
     let step = (labels.len() / ENOUGH).max(1) | 1;
     let (mut sum, mut count) = (0.0f64, 0u32);
     for (i, &l) in labels.iter().enumerate().step_by(step) {
@@ -186,7 +186,7 @@ fn grow(
     canvas: &Canvas<'_>,
     labels: &mut [u8],
     open: &Open,
-    inks: &[Place],
+    inks: &[Tint],
     stop: &Stop,
 ) -> Result<(), Stopped> {
     let (w, h) = (canvas.width, canvas.height);

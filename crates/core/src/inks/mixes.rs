@@ -15,7 +15,7 @@ use crate::picture::Picture;
 const CHROMA: f32 = 0.5;
 
 /// A colour as a place: luma, two weighted chromas, alpha; 0 to 255 in the first and the last.
-pub(super) type Place = [f32; 4];
+pub(super) type Tint = [f32; 4];
 
 /// What the four values of a pixel are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -27,7 +27,7 @@ pub(super) enum Values {
 }
 
 impl Values {
-    pub(super) fn place(self, pixel: [u8; 4]) -> Place {
+    pub(super) fn place(self, pixel: [u8; 4]) -> Tint {
         match self {
             Self::Premultiplied => place(pixel),
             Self::Stored => {
@@ -38,7 +38,7 @@ impl Values {
     }
 
     /// Where a pixel of nought lies, and what each of its values adds.
-    fn axes(self) -> (Place, [Place; 4]) {
+    fn axes(self) -> (Tint, [Tint; 4]) {
         let unit = |c: usize| {
             let mut axis = [0.0; 4];
             axis[c] = if c == 1 || c == 2 { CHROMA } else { 1.0 };
@@ -70,7 +70,7 @@ impl Values {
 
 /// The places of all pixels of an opaque picture: by luma and chroma as its file stores them, where it
 /// does.
-pub(super) fn places_of(picture: &Picture) -> Vec<Place> {
+pub(super) fn places_of(picture: &Picture) -> Vec<Tint> {
     let of = |all: &[[u8; 4]], values: Values| all.par_iter().map(|&p| values.place(p)).collect();
     match picture.stored() {
         Some(stored) => of(&stored, Values::Stored),
@@ -79,17 +79,17 @@ pub(super) fn places_of(picture: &Picture) -> Vec<Place> {
 }
 
 /// The place of a premultiplied pixel.
-pub(super) fn place([r, g, b, a]: [u8; 4]) -> Place {
+pub(super) fn place([r, g, b, a]: [u8; 4]) -> Tint {
     place_of([f32::from(r), f32::from(g), f32::from(b), f32::from(a)])
 }
 
-fn place_of([r, g, b, a]: [f32; 4]) -> Place {
+fn place_of([r, g, b, a]: [f32; 4]) -> Tint {
     let y = 0.299 * r + 0.587 * g + 0.114 * b;
     [y, CHROMA * (b - y) / 1.772, CHROMA * (r - y) / 1.402, a]
 }
 
 /// The place of an ink; that of transparency is nought.
-pub(super) fn place_of_ink(colour: Rgb, clear: bool) -> Place {
+pub(super) fn place_of_ink(colour: Rgb, clear: bool) -> Tint {
     if clear {
         return [0.0; 4];
     }
@@ -98,7 +98,7 @@ pub(super) fn place_of_ink(colour: Rgb, clear: bool) -> Place {
 }
 
 /// Squared distance of two places.
-pub(super) fn distance_sq(a: Place, b: Place) -> f32 {
+pub(super) fn distance_sq(a: Tint, b: Tint) -> f32 {
     let mut sum = 0.0;
     for c in 0..4 {
         sum += (a[c] - b[c]) * (a[c] - b[c]);
@@ -107,7 +107,7 @@ pub(super) fn distance_sq(a: Place, b: Place) -> f32 {
 }
 
 /// Part of `i` in a mix of `i` and `j`, 0 to 1, and the squared distance from the line between them.
-pub(super) fn mix(p: Place, i: Place, j: Place) -> (f32, f32) {
+pub(super) fn mix(p: Tint, i: Tint, j: Tint) -> (f32, f32) {
     let (mut dot, mut length) = (0.0, 0.0);
     for c in 0..4 {
         dot += (p[c] - j[c]) * (i[c] - j[c]);
@@ -140,22 +140,22 @@ pub struct Mixes {
     inks: usize,
     values: Values,
     /// The inks as places.
-    places: Vec<Place>,
+    places: Vec<Tint>,
     /// Weights of the four values and a constant, by `i · inks + j`.
     pairs: Vec<[f32; 5]>,
 }
 
 impl Mixes {
     /// For inks at these places and pixels of these values.
-    pub(super) fn new(places: &[Place], values: Values) -> Self {
+    pub(super) fn new(places: &[Tint], values: Values) -> Self {
         let n = places.len();
         let (origin, axes) = values.axes();
         let says = values.says();
         let mut pairs = vec![[0.0, 0.0, 0.0, 0.0, 0.5]; n * n];
         for i in 0..n {
             for j in 0..n {
-                let seen = |p: Place, c: usize| says[c] * p[c] * (places[i][c] - places[j][c]);
-                let along = |p: Place| -> f32 { (0..4).map(|c| seen(p, c)).sum() };
+                let seen = |p: Tint, c: usize| says[c] * p[c] * (places[i][c] - places[j][c]);
+                let along = |p: Tint| -> f32 { (0..4).map(|c| seen(p, c)).sum() };
                 let length = along(places[i]) - along(places[j]);
                 if length <= 0.0 {
                     continue;
@@ -176,7 +176,7 @@ impl Mixes {
     }
 
     /// The same for other inks.
-    pub(super) fn for_inks(&self, places: &[Place]) -> Self {
+    pub(super) fn for_inks(&self, places: &[Tint]) -> Self {
         Self::new(places, self.values)
     }
 
@@ -204,8 +204,8 @@ impl Mixes {
     fn three(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<(f32, f32)> {
         let [i, j, k] = [i, j, k].map(|ink| self.places[usize::from(ink)]);
         let p = self.values.place(pixel);
-        let minus = |a: Place, b: Place| -> Place { std::array::from_fn(|c| a[c] - b[c]) };
-        let dot = |a: Place, b: Place| -> f32 { (0..4).map(|c| a[c] * b[c]).sum() };
+        let minus = |a: Tint, b: Tint| -> Tint { std::array::from_fn(|c| a[c] - b[c]) };
+        let dot = |a: Tint, b: Tint| -> f32 { (0..4).map(|c| a[c] * b[c]).sum() };
         let (u, v, d) = (minus(i, k), minus(j, k), minus(p, k));
         let (uu, uv, vv) = (dot(u, u), dot(u, v), dot(v, v));
         let (du, dv) = (dot(d, u), dot(d, v));

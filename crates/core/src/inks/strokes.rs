@@ -14,7 +14,7 @@ use rayon::prelude::*;
 
 use crate::fine::Cover;
 use crate::inks::canvas::{Canvas, OPEN, bit, inks_of, unexplained_sq};
-use crate::inks::mixes::{Place, distance_sq, mix};
+use crate::inks::mixes::{Tint, distance_sq, mix};
 
 /// A colour this far from every mix of the solid inks around is not explained by them, 0 to 255,
 /// and more for each level of grain.
@@ -75,7 +75,7 @@ pub(super) struct Ground<'a> {
     /// How many times.
     pub scale: usize,
     /// The solid inks.
-    pub solid: &'a [Place],
+    pub solid: &'a [Tint],
     /// Labels of flat places in the picture enlarged; [`OPEN`] elsewhere.
     pub seeds: Vec<u8>,
     /// Grain, 0 to 255.
@@ -93,7 +93,7 @@ pub(super) struct Ground<'a> {
 #[derive(Clone, Copy, Debug)]
 struct Direction {
     ground: usize,
-    along: Place,
+    along: Tint,
     /// How far its colours go.
     end: f32,
     pixels: usize,
@@ -102,7 +102,7 @@ struct Direction {
 /// Inks of strokes, and what every fine step holds to begin with.
 pub(super) struct Found {
     /// Inks that are not among the solid ones.
-    pub inks: Vec<Place>,
+    pub inks: Vec<Tint>,
     /// Of every fine step, the solid inks first.
     pub covers: Vec<Cover>,
 }
@@ -131,7 +131,7 @@ impl Ground<'_> {
     }
 
     /// The place of a pixel, its chroma counted as it is worth.
-    fn seen(&self, canvas: &Canvas<'_>, i: usize) -> Place {
+    fn seen(&self, canvas: &Canvas<'_>, i: usize) -> Tint {
         let [y, b, r, a] = canvas.place(i);
         [y, self.chroma * b, self.chroma * r, a]
     }
@@ -207,7 +207,7 @@ impl Ground<'_> {
     /// Where the colours of strokes point from each ground.
     fn directions(&self, near: &[(u32, usize)]) -> Vec<Direction> {
         let off = self.off();
-        let unexplained: Vec<(usize, Place)> = near
+        let unexplained: Vec<(usize, Tint)> = near
             .par_iter()
             .enumerate()
             .filter_map(|(i, &(bits, ground))| {
@@ -220,17 +220,17 @@ impl Ground<'_> {
         let mut found = Vec::new();
         for ground in 0..self.solid.len() {
             let own = unexplained.iter().filter(|u| u.0 == ground).map(|u| u.1);
-            let mut left: Vec<Place> = own.filter(|d| length(*d) > off).collect();
+            let mut left: Vec<Tint> = own.filter(|d| length(*d) > off).collect();
             for _ in 0..MOST_DIRECTIONS {
                 if left.len() < least {
                     break;
                 }
                 let along = farthest(&mut left);
-                let lies = |d: &Place| {
+                let lies = |d: &Tint| {
                     let t = dot(*d, along);
                     t > ALONG * length(*d) || (t > 0.0 && beside(*d, along) < BESIDE)
                 };
-                let (own, others): (Vec<Place>, Vec<Place>) = left.iter().partition(|d| lies(d));
+                let (own, others): (Vec<Tint>, Vec<Tint>) = left.iter().partition(|d| lies(d));
                 let mut reach: Vec<f32> = own.iter().map(|d| dot(*d, along)).collect();
                 left = others;
                 if own.len() < least {
@@ -252,7 +252,7 @@ impl Ground<'_> {
 
     /// The ink that each direction points at, found one after the other: of the solid ones, those
     /// found before, and where another direction meets it, the one it points at best.
-    fn resolved(&self, directions: Vec<Direction>, most: usize) -> (Vec<Place>, Vec<Stroke>) {
+    fn resolved(&self, directions: Vec<Direction>, most: usize) -> (Vec<Tint>, Vec<Stroke>) {
         let mut inks = self.solid.to_vec();
         let mut strokes: Vec<Stroke> = Vec::new();
         for (n, d) in directions.iter().enumerate() {
@@ -270,7 +270,7 @@ impl Ground<'_> {
                 (_, other) => {
                     let colour = other.map_or_else(|| self.at(d, d.end), |m| m.1);
                     let apart = if self.exact { EXACTLY_SAME } else { SAME };
-                    let same = |&k: &Place| distance_sq(k, colour) < apart * apart;
+                    let same = |&k: &Tint| distance_sq(k, colour) < apart * apart;
                     match inks.iter().position(same) {
                         Some(ink) if ink != d.ground => ink,
                         None if inks.len() < most.min(MOST_INKS) => {
@@ -286,11 +286,11 @@ impl Ground<'_> {
         (inks, strokes)
     }
 
-    fn at(&self, d: &Direction, t: f32) -> Place {
+    fn at(&self, d: &Direction, t: f32) -> Tint {
         std::array::from_fn(|c| self.solid[d.ground][c] + t * d.along[c])
     }
 
-    fn stroke(&self, d: &Direction, ink: usize, place: Place) -> Stroke {
+    fn stroke(&self, d: &Direction, ink: usize, place: Tint) -> Stroke {
         let whole = distance_sq(place, self.solid[d.ground]).sqrt();
         Stroke {
             ground: d.ground,
@@ -300,7 +300,7 @@ impl Ground<'_> {
     }
 
     /// How badly a direction points at an ink, which may lie beyond its end; `None` where it does not.
-    fn points_at(&self, d: &Direction, ink: Place) -> Option<f32> {
+    fn points_at(&self, d: &Direction, ink: Tint) -> Option<f32> {
         let to = minus(ink, self.solid[d.ground]);
         let (t, off) = (dot(to, d.along), beside(to, d.along));
         let within = if self.exact {
@@ -320,7 +320,7 @@ impl Ground<'_> {
 
     /// Where two directions pass each other, and how badly; `None` where they do not. They may be
     /// nearly parallel, so the place is sought near where their colours end.
-    fn meeting(&self, a: &Direction, b: &Direction) -> Option<(f32, Place)> {
+    fn meeting(&self, a: &Direction, b: &Direction) -> Option<(f32, Tint)> {
         // Between two grounds that point at each other lie their mixes.
         if dot(a.along, b.along) < OPPOSED {
             return None;
@@ -336,7 +336,7 @@ impl Ground<'_> {
         let best = pairs
             .map(|((s, p), (t, q))| {
                 let apart = distance_sq(*p, *q).sqrt();
-                let middle: Place = std::array::from_fn(|c| (p[c] + q[c]) / 2.0);
+                let middle: Tint = std::array::from_fn(|c| (p[c] + q[c]) / 2.0);
                 (apart / 2.0 + beyond(s.max(*t)), apart, middle)
             })
             .min_by(|a, b| a.0.total_cmp(&b.0))?;
@@ -344,7 +344,7 @@ impl Ground<'_> {
     }
 
     /// What every fine step holds to begin with.
-    fn covers(&self, near: &[(u32, usize)], inks: &[Place], strokes: &[Stroke]) -> Vec<Cover> {
+    fn covers(&self, near: &[(u32, usize)], inks: &[Tint], strokes: &[Stroke]) -> Vec<Cover> {
         let (w, s) = (self.canvas.width, self.scale);
         let off = self.off();
         (0..self.seeds.len())
@@ -378,7 +378,7 @@ impl Ground<'_> {
 }
 
 /// The likeliest mix of solid inks, and the squared distance from it.
-fn of_solid(p: Place, inks: &[Place], bits: u32) -> (Cover, f32) {
+fn of_solid(p: Tint, inks: &[Tint], bits: u32) -> (Cover, f32) {
     let mut best = (Cover::whole(0), f32::INFINITY);
     for a in inks_of(bits) {
         let own = distance_sq(p, inks[usize::from(a)]);
@@ -401,31 +401,31 @@ fn beyond(times: f32) -> f32 {
     FARTHER * (times - FREELY).max(0.0)
 }
 
-fn minus(a: Place, b: Place) -> Place {
+fn minus(a: Tint, b: Tint) -> Tint {
     std::array::from_fn(|c| a[c] - b[c])
 }
 
-fn dot(a: Place, b: Place) -> f32 {
+fn dot(a: Tint, b: Tint) -> f32 {
     a.iter().zip(b).map(|(a, b)| a * b).sum()
 }
 
-fn length(d: Place) -> f32 {
+fn length(d: Tint) -> f32 {
     dot(d, d).sqrt()
 }
 
 /// How far a colour lies from a line through nought.
-fn beside(d: Place, along: Place) -> f32 {
+fn beside(d: Tint, along: Tint) -> f32 {
     let t = dot(d, along);
     (dot(d, d) - t * t).max(0.0).sqrt()
 }
 
 /// The direction in which the farthest of some colours lie.
-fn farthest(all: &mut [Place]) -> Place {
+fn farthest(all: &mut [Tint]) -> Tint {
     all.sort_unstable_by(|a, b| length(*b).total_cmp(&length(*a)));
     let count = ((all.len() as f64 * FARTHEST) as usize)
         .max(3)
         .min(all.len());
-    let middle: Place = std::array::from_fn(|c| {
+    let middle: Tint = std::array::from_fn(|c| {
         let mut values: Vec<f32> = all[..count].iter().map(|d| d[c]).collect();
         *values.select_nth_unstable_by(count / 2, f32::total_cmp).1
     });

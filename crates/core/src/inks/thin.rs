@@ -9,7 +9,7 @@ use rayon::prelude::*;
 
 use crate::inks::Rgb;
 use crate::inks::canvas::{Canvas, Open, bit, inks_of, unexplained_sq};
-use crate::inks::mixes::{Place, distance_sq, mix, place};
+use crate::inks::mixes::{Tint, distance_sq, mix, place};
 
 /// A colour this far from every mix of the inks around is not explained by them, 0 to 255.
 const OFF: f32 = 40.0;
@@ -20,7 +20,7 @@ const LEAST_PIXELS: usize = 24;
 const LEAST_SHARE: f64 = 0.0004;
 
 /// An ink that the thin parts show and that is not among `inks`.
-pub(super) fn missed_ink(canvas: &Canvas<'_>, open: &Open, inks: &[Place]) -> Option<Rgb> {
+pub(super) fn missed_ink(canvas: &Canvas<'_>, open: &Open, inks: &[Tint]) -> Option<Rgb> {
     // How far every unexplained pixel lies from the mixes of *all* inks with those around it.
     let mut off: Vec<(f32, u32)> = open
         .pixels
@@ -131,7 +131,7 @@ pub(super) fn seed(
     canvas: &Canvas<'_>,
     labels: &mut [u8],
     open: &Open,
-    inks: &[Place],
+    inks: &[Tint],
     scatter: f32,
     noisy: bool,
 ) -> bool {

@@ -13,7 +13,7 @@ use rayon::prelude::*;
 use crate::fine::{self, Fine, Plane};
 use crate::inks::flat::Colour;
 use crate::inks::luma::luma;
-use crate::inks::mixes::{Place, places_of};
+use crate::inks::mixes::{Tint, places_of};
 use crate::inks::noise::Grain;
 use crate::inks::parted::Parted;
 use crate::inks::{EdgeField, InkReason, Rgb};
@@ -39,9 +39,9 @@ const LEAST_LINE: f32 = 24.0;
 
 /// A line through the colours of a picture.
 struct Line {
-    ground: Place,
+    ground: Tint,
     /// Unit vector from the ground to the ink.
-    along: Place,
+    along: Tint,
 }
 
 /// The tones of a picture of two inks, 0 to 255, ink 0; `None` where there are more, or none.
@@ -118,7 +118,7 @@ fn furthest(picture: &Picture, told: &[(f32, f32)], length: f32) -> f32 {
 const MOST_LONGER: f32 = 2.0;
 
 /// The middle colour of the border.
-fn border(places: &[Place], w: usize, h: usize) -> Place {
+fn border(places: &[Tint], w: usize, h: usize) -> Tint {
     let rows = (0..w).flat_map(|x| [x, (h - 1) * w + x]);
     let sides = (0..h).flat_map(|y| [y * w, y * w + w - 1]);
     let own: Vec<usize> = rows.chain(sides).collect();
@@ -130,7 +130,7 @@ fn border(places: &[Place], w: usize, h: usize) -> Place {
 }
 
 /// The line from the ground along which colours spread most, by the power method.
-fn line(places: &[Place], ground: Place) -> Option<Line> {
+fn line(places: &[Tint], ground: Tint) -> Option<Line> {
     let mut spread = [[0.0f64; 4]; 4];
     for p in places {
         let d: [f64; 4] = std::array::from_fn(|c| f64::from(p[c] - ground[c]));
@@ -165,8 +165,8 @@ fn line(places: &[Place], ground: Place) -> Option<Line> {
 
 impl Line {
     /// How far along it a colour lies, and how far beside it.
-    fn at(&self, p: Place) -> (f32, f32) {
-        let d: Place = std::array::from_fn(|c| p[c] - self.ground[c]);
+    fn at(&self, p: Tint) -> (f32, f32) {
+        let d: Tint = std::array::from_fn(|c| p[c] - self.ground[c]);
         let t: f32 = (0..4).map(|c| d[c] * self.along[c]).sum();
         let square: f32 = d.iter().map(|v| v * v).sum();
         (t, (square - t * t).max(0.0).sqrt())

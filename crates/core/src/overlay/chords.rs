@@ -10,7 +10,7 @@ use crate::segment::Segment;
 use crate::shapes::Ring;
 
 /// A place on the grid.
-pub(super) type Place = IntPoint<i32>;
+pub(super) type GridPoint = IntPoint<i32>;
 
 /// Half the side of the grid, steps.
 const HALF: f64 = (1 << 29) as f64;
@@ -31,7 +31,7 @@ pub(super) struct Chord {
 
 /// The sides of all rings; side `i` goes from corner `i` to the next corner of its ring.
 pub(super) struct Chords {
-    corners: Vec<Place>,
+    corners: Vec<GridPoint>,
     chords: Vec<Chord>,
     /// Steps of the grid in a millimetre, and the place in its middle.
     pub(super) grid: f64,
@@ -93,12 +93,12 @@ impl Chords {
         }
     }
 
-    fn place(&self, p: Point) -> Place {
+    fn place(&self, p: Point) -> GridPoint {
         let by = (p - self.middle) * self.grid;
-        Place::new(by.x.round() as i32, by.y.round() as i32)
+        GridPoint::new(by.x.round() as i32, by.y.round() as i32)
     }
 
-    pub(super) fn point(&self, p: Place) -> Point {
+    pub(super) fn point(&self, p: GridPoint) -> Point {
         self.middle + kurbo::Vec2::new(f64::from(p.x), f64::from(p.y)) / self.grid
     }
 
@@ -106,12 +106,12 @@ impl Chords {
         self.corners.len()
     }
 
-    pub(super) fn contours(&self) -> impl Iterator<Item = &[Place]> {
+    pub(super) fn contours(&self) -> impl Iterator<Item = &[GridPoint]> {
         self.starts.windows(2).map(|w| &self.corners[w[0]..w[1]])
     }
 
     /// Every corner once, in order.
-    pub(super) fn corners(&self) -> Vec<Place> {
+    pub(super) fn corners(&self) -> Vec<GridPoint> {
         let mut corners = self.corners.clone();
         corners.sort_unstable();
         corners.dedup();
@@ -122,7 +122,7 @@ impl Chords {
         self.chords[side]
     }
 
-    pub(super) fn ends(&self, side: usize) -> [Place; 2] {
+    pub(super) fn ends(&self, side: usize) -> [GridPoint; 2] {
         [self.corners[side], self.corners[self.next(side)]]
     }
 

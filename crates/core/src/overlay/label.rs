@@ -6,7 +6,7 @@ use rayon::prelude::*;
 use rstar::primitives::{GeomWithData, Rectangle};
 use rstar::{AABB, RTree};
 
-use super::chords::{Chords, Place};
+use super::chords::{Chords, GridPoint};
 
 /// How far off its chord a side may lie through rounding, steps of the grid.
 const ROUNDING: f64 = 40.0;
@@ -14,7 +14,7 @@ const ROUNDING: f64 = 40.0;
 /// A side of a result.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Side {
-    pub ends: [Place; 2],
+    pub ends: [GridPoint; 2],
     /// The chord it lies on, and whether it goes the same way; rounding may leave it without.
     pub on: Option<(usize, bool)>,
 }
@@ -25,7 +25,7 @@ type Box = GeomWithData<Rectangle<[f64; 2]>, usize>;
 pub(super) struct Labels<'a> {
     chords: &'a Chords,
     /// Corners in order, with the side that starts there, or the one that ends there.
-    ends: Vec<(Place, usize)>,
+    ends: Vec<(GridPoint, usize)>,
     tree: OnceLock<RTree<Box>>,
 }
 
@@ -44,7 +44,7 @@ impl<'a> Labels<'a> {
     }
 
     /// The sides of a contour, labelled; a side that could be one of two goes on along the same.
-    pub(super) fn along(&self, contour: &[Place]) -> Vec<Side> {
+    pub(super) fn along(&self, contour: &[GridPoint]) -> Vec<Side> {
         let n = contour.len();
         let mut sides: Vec<Side> = Vec::with_capacity(n);
         for i in 0..n {
@@ -62,7 +62,7 @@ impl<'a> Labels<'a> {
         sides
     }
 
-    fn find(&self, ends: [Place; 2], before: Option<(usize, bool)>) -> Option<(usize, bool)> {
+    fn find(&self, ends: [GridPoint; 2], before: Option<(usize, bool)>) -> Option<(usize, bool)> {
         if let Some((side, forward)) = before {
             let next = self.chords.beside(side, forward);
             let goes_on = [(side, forward), (next, forward)];
@@ -86,7 +86,7 @@ impl<'a> Labels<'a> {
     }
 
     /// Chords that run by the middle of a side.
-    fn around(&self, [a, b]: [Place; 2]) -> impl Iterator<Item = usize> {
+    fn around(&self, [a, b]: [GridPoint; 2]) -> impl Iterator<Item = usize> {
         let half = |a: i32, b: i32| (f64::from(a) + f64::from(b)) / 2.0;
         let middle = [half(a.x, b.x), half(a.y, b.y)];
         let (low, high) = (middle.map(|v| v - ROUNDING), middle.map(|v| v + ROUNDING));
@@ -109,7 +109,7 @@ impl<'a> Labels<'a> {
     }
 
     /// Whether a side lies on a chord and goes that way.
-    fn fits(&self, [a, b]: [Place; 2], (side, forward): (usize, bool)) -> bool {
+    fn fits(&self, [a, b]: [GridPoint; 2], (side, forward): (usize, bool)) -> bool {
         let [mut p, mut q] = self.chords.ends(side);
         if !forward {
             std::mem::swap(&mut p, &mut q);
@@ -117,7 +117,7 @@ impl<'a> Labels<'a> {
         if (a, b) == (p, q) {
             return true;
         }
-        let from_p = |to: Place| {
+        let from_p = |to: GridPoint| {
             [
                 f64::from(to.x) - f64::from(p.x),
                 f64::from(to.y) - f64::from(p.y),

@@ -97,7 +97,7 @@ fn laid(subjects: &[&Ring], clips: &[&Ring], keep: Keep, round: i32) -> Vec<Ring
     let found = polygons(&chords, subjects.len(), rule, fill);
     let sources: Vec<&Ring> = subjects.iter().chain(clips).copied().collect();
     let labels = label::Labels::new(&chords);
-    let ring = |contour: &[chords::Place]| {
+    let ring = |contour: &[chords::GridPoint]| {
         let labelled = labels.along(contour);
         rebuild::ring(&chords, &sources, &labelled)
     };
@@ -162,7 +162,7 @@ fn polygons(
     subjects: usize,
     rule: OverlayRule,
     fill: FillRule,
-) -> Vec<Vec<Vec<chords::Place>>> {
+) -> Vec<Vec<Vec<chords::GridPoint>>> {
     let options = IntOverlayOptions {
         preserve_input_collinear: true,
         preserve_output_collinear: true,

@@ -67,7 +67,7 @@ pub enum Course {
 
 /// A path in its turn.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Step {
+pub struct PlannedPath {
     /// Which path it is.
     pub key: PathKey,
     /// What is done.
@@ -100,7 +100,7 @@ pub struct Plan {
     /// Where the tool waits before and after.
     pub home: Point,
     /// The paths in turn.
-    pub steps: Vec<Step>,
+    pub steps: Vec<PlannedPath>,
     /// The way back at the end, mm.
     pub back: f64,
     /// Time for it, s.
@@ -144,7 +144,7 @@ pub const fn beam(laser: &Laser, operation: Operation) -> &Beam {
 pub fn plan(cutting: &Cutting, choice: &PlanChoice) -> Plan {
     let home = Point::new(0.0, cutting.size[1]);
     let mut at = home;
-    let mut steps: Vec<Step> = Vec::new();
+    let mut steps: Vec<PlannedPath> = Vec::new();
     let mut groups: Vec<(usize, &CutLayer)> = cutting.layers.iter().enumerate().collect();
     let rank = |o: Operation| Operation::ALL.iter().position(|&a| a == o);
     groups.sort_by_key(|(n, layer)| (rank(layer.operation), *n));
@@ -171,7 +171,7 @@ fn group(
     layer: &CutLayer,
     (from, end): (Point, Option<Point>),
     leads: &Leads,
-) -> Vec<Step> {
+) -> Vec<PlannedPath> {
     if paths.is_empty() {
         return Vec::new();
     }
@@ -206,7 +206,7 @@ fn group(
             }
             Course::Rows(rows) => Course::Rows(rows.clone()),
         };
-        Step {
+        PlannedPath {
             key: path.key,
             operation: layer.operation,
             lead: leads.of(layer, path, &course),
@@ -285,9 +285,9 @@ fn choose(
 }
 
 /// Paths that were pulled by hand, in turn; those that are gone are left alone.
-fn pull(steps: &mut Vec<Step>, pulled: &[Pull]) {
+fn pull(steps: &mut Vec<PlannedPath>, pulled: &[Pull]) {
     for pull in pulled {
-        let place = |steps: &[Step], key: PathKey| steps.iter().position(|s| s.key == key);
+        let place = |steps: &[PlannedPath], key: PathKey| steps.iter().position(|s| s.key == key);
         let Some(from) = place(steps, pull.path) else {
             continue;
         };
@@ -300,7 +300,7 @@ fn pull(steps: &mut Vec<Step>, pulled: &[Pull]) {
     }
 }
 
-fn timed(cutting: &Cutting, home: Point, mut steps: Vec<Step>) -> Plan {
+fn timed(cutting: &Cutting, home: Point, mut steps: Vec<PlannedPath>) -> Plan {
     let mut at = home;
     let mut motion = Motion::of(Tool::Blade);
     for step in &mut steps {
@@ -320,7 +320,7 @@ fn timed(cutting: &Cutting, home: Point, mut steps: Vec<Step>) -> Plan {
     }
 }
 
-impl Step {
+impl PlannedPath {
     /// Where the tool is lowered.
     #[must_use]
     pub fn start(&self) -> Point {

@@ -92,7 +92,7 @@ pub fn travel(visits: &[Visit], turns: &[Turn], start: Point, end: Option<Point>
     sum + end.map_or(0.0, |end| at.distance(end))
 }
 
-type Place = GeomWithData<[f64; 2], usize>;
+type PathEnd = GeomWithData<[f64; 2], usize>;
 
 struct Tour<'a> {
     visits: &'a [Visit],
@@ -120,7 +120,10 @@ impl<'a> Tour<'a> {
         }
         let places = |n: usize| {
             let Visit { from, to, .. } = visits[n];
-            [Place::new([from.x, from.y], n), Place::new([to.x, to.y], n)]
+            [
+                PathEnd::new([from.x, from.y], n),
+                PathEnd::new([to.x, to.y], n),
+            ]
         };
         let free = (0..visits.len()).filter(|&n| waits[n] == 0);
         let mut tree = RTree::bulk_load(free.flat_map(places).collect());
@@ -482,8 +485,8 @@ impl<'a> Tour<'a> {
 fn neighbours(visits: &[Visit]) -> Vec<Vec<usize>> {
     let places = visits.iter().enumerate().flat_map(|(n, v)| {
         let one = v.from == v.to;
-        let from = Place::new([v.from.x, v.from.y], n);
-        let to = (!one).then(|| Place::new([v.to.x, v.to.y], n));
+        let from = PathEnd::new([v.from.x, v.from.y], n);
+        let to = (!one).then(|| PathEnd::new([v.to.x, v.to.y], n));
         std::iter::once(from).chain(to)
     });
     let tree = RTree::bulk_load(places.collect());

@@ -9,7 +9,7 @@ use crate::tidy::path_data::{NOWHERE, PathData};
 use crate::tidy::pick::EditError;
 
 /// A place, mm.
-pub type Place = [f64; 2];
+pub type SketchPoint = [f64; 2];
 
 /// Something drawn.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -17,16 +17,20 @@ pub type Place = [f64; 2];
 #[allow(missing_docs, reason = "each variant tells of its fields")]
 pub enum Sketch {
     /// A rectangle between two corners, its own corners rounded.
-    Rectangle { from: Place, to: Place, radius: f64 },
+    Rectangle {
+        from: SketchPoint,
+        to: SketchPoint,
+        radius: f64,
+    },
     /// An ellipse in the box between two corners.
-    Ellipse { from: Place, to: Place },
+    Ellipse { from: SketchPoint, to: SketchPoint },
     /// The circle through three places.
-    Circle { through: [Place; 3] },
+    Circle { through: [SketchPoint; 3] },
     /// The arc from the first place through the second to the third.
-    Arc { through: [Place; 3] },
+    Arc { through: [SketchPoint; 3] },
     /// Straight from place to place, or smoothly through them.
     Line {
-        places: Vec<Place>,
+        places: Vec<SketchPoint>,
         closed: bool,
         smooth: bool,
     },
@@ -34,7 +38,7 @@ pub enum Sketch {
     Path { path: PathData },
     /// Nodes, each with the handle after it, of which the one before is the mirror image.
     Pen {
-        nodes: Vec<(Place, Option<Place>)>,
+        nodes: Vec<(SketchPoint, Option<SketchPoint>)>,
         closed: bool,
     },
 }
@@ -53,7 +57,7 @@ pub struct Drawn {
 /// Part of the radius that the handle of a quarter circle is long (Goldapp 1991: errs by 2.7 · 10⁻⁴).
 const QUARTER: f64 = 0.552_284_7;
 
-fn point(p: Place) -> Point {
+fn point(p: SketchPoint) -> Point {
     Point::new(p[0], p[1])
 }
 
@@ -223,7 +227,10 @@ fn ellipse(area: Rect) -> Result<Vec<Segment>, EditError> {
     ])
 }
 
-fn pen(nodes: &[(Place, Option<Place>)], closed: bool) -> Result<Vec<Segment>, EditError> {
+fn pen(
+    nodes: &[(SketchPoint, Option<SketchPoint>)],
+    closed: bool,
+) -> Result<Vec<Segment>, EditError> {
     let count = if closed {
         nodes.len()
     } else {

@@ -20,7 +20,7 @@ use inky_core::cutting::{CutLayer, Cutting};
 use inky_core::material::{Beam, Tool};
 use inky_core::plan::hatch::Row;
 use inky_core::plan::motion::Motion;
-use inky_core::plan::{Course, Plan, Step, overscan};
+use inky_core::plan::{Course, Plan, PlannedPath, overscan};
 use inky_core::segment::{Arc, Segment};
 use kurbo::{Affine, Point};
 
@@ -120,7 +120,7 @@ impl Writer {
         self.line(format_args!("({})", ascii(&words)));
     }
 
-    fn step(&mut self, step: &Step, layer: &CutLayer) {
+    fn step(&mut self, step: &PlannedPath, layer: &CutLayer) {
         for _ in 0..step.passes.max(1) {
             match &step.course {
                 Course::Line(segments) => self.run(step, segments, layer),
@@ -130,7 +130,7 @@ impl Writer {
     }
 
     /// One pass along a line.
-    fn run(&mut self, step: &Step, segments: &[Segment], layer: &CutLayer) {
+    fn run(&mut self, step: &PlannedPath, segments: &[Segment], layer: &CutLayer) {
         let feed = number(step.speed * 60.0);
         self.travel(step.start());
         let beam = beam(layer);

@@ -15,7 +15,7 @@ use std::fmt::Write as _;
 
 use inky_core::cutting::Cutting;
 use inky_core::material::Tool;
-use inky_core::plan::{Course, Plan, Step, blade};
+use inky_core::plan::{Course, Plan, PlannedPath, blade};
 use kurbo::Point;
 
 pub use read::{is_hpgl, read};
@@ -44,7 +44,7 @@ pub struct Blade {
 
 /// A place in plotter units.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-struct Place {
+struct PlotterPoint {
     x: i64,
     y: i64,
 }
@@ -65,12 +65,12 @@ pub fn write(cutting: &Cutting, plan: &Plan, blade: Blade) -> String {
     let units = |p: Point| {
         let p = turned(p);
         let unit = |v: f64| (v * UNITS_PER_MM).round() as i64;
-        Place {
+        PlotterPoint {
             x: unit(p.x),
             y: unit(p.y),
         }
     };
-    let placed: Vec<(usize, Vec<Vec<Place>>)> = strokes
+    let placed: Vec<(usize, Vec<Vec<PlotterPoint>>)> = strokes
         .into_iter()
         .map(|(layer, all)| {
             let lines = all.iter().map(|s| s.iter().copied().map(units).collect());
@@ -107,8 +107,8 @@ fn begin_layer(out: &mut String, cutting: &Cutting, number: usize) {
     }
 }
 
-fn put_line(out: &mut String, line: &[Place], (left, low): (i64, i64)) {
-    let at = |p: &Place| (p.x - left, p.y - low);
+fn put_line(out: &mut String, line: &[PlotterPoint], (left, low): (i64, i64)) {
+    let at = |p: &PlotterPoint| (p.x - left, p.y - low);
     let Some(first) = line.first() else { return };
     let (x, y) = at(first);
     let _ = writeln!(out, "PU{x},{y};");
@@ -128,7 +128,7 @@ fn put_line(out: &mut String, line: &[Place], (left, low): (i64, i64)) {
 }
 
 /// What is drawn of a step with the tool down.
-fn strokes(cutting: &Cutting, step: &Step, swivel: bool) -> Vec<Vec<Point>> {
+fn strokes(cutting: &Cutting, step: &PlannedPath, swivel: bool) -> Vec<Vec<Point>> {
     let passes = step.passes.max(1) as usize;
     match &step.course {
         Course::Line(_) => {

@@ -2,7 +2,7 @@
 
 use actix_web::body::MessageBody;
 use actix_web::{HttpResponse, get, web};
-use inky_core::agreement::{Missed, Place};
+use inky_core::agreement::{Disagreement, Missed};
 use inky_core::centre::Stroke;
 use inky_core::inks::Rgb;
 use inky_core::segment::Segment;
@@ -53,7 +53,7 @@ struct BenchPlace {
 }
 
 impl BenchPlace {
-    fn of(place: &Place) -> Self {
+    fn of(place: &Disagreement) -> Self {
         Self {
             at: [place.at.x as f32, place.at.y as f32],
             area: place.area,

@@ -24,7 +24,7 @@ use crate::workshop::{Laid, Outcome, Wanted};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "job/page.html")]
-struct Page {
+struct JobPage {
     t: Ticket,
     swap: bool,
     reshaped: bool,
@@ -250,8 +250,8 @@ async fn first(
     shop: web::Data<Shop>,
     id: web::Path<JobId>,
     reader: Reader,
-) -> Result<Page, WebError> {
-    Ok(Page {
+) -> Result<JobPage, WebError> {
+    Ok(JobPage {
         t: show(&shop, *id, Line::Trace, reader.0).await?,
         swap: false,
         reshaped: true,
@@ -277,7 +277,7 @@ async fn one_line(
         .respond_to(&request)
         .map_into_boxed_body()
     } else {
-        Page {
+        JobPage {
             t,
             swap: false,
             reshaped: true,

@@ -24,7 +24,7 @@ use crate::{Shop, samples};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "jobs/page.html")]
-struct Page {
+struct JobsPage {
     cards: Vec<JobCard>,
     words: String,
     any: bool,
@@ -83,7 +83,7 @@ async fn page(
         return Ok(found.respond_to(&request).map_into_boxed_body());
     }
     let List { cards, words, any } = found;
-    Ok(Page {
+    Ok(JobsPage {
         cards,
         words,
         any,

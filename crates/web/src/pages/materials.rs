@@ -20,7 +20,7 @@ use crate::view::materials::{MaterialCard, MaterialSheet, card, sheet};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "materials/page.html")]
-struct Page {
+struct MaterialsPage {
     cards: Vec<MaterialCard>,
     open: Option<MaterialSheet>,
     unit: &'static str,
@@ -36,9 +36,9 @@ struct Kept {
     swap: bool,
 }
 
-fn page(all: &[Listed], open: Option<MaterialId>, unit: Unit) -> Page {
+fn page(all: &[Listed], open: Option<MaterialId>, unit: Unit) -> MaterialsPage {
     let found = all.iter().find(|m| Some(m.id) == open);
-    Page {
+    MaterialsPage {
         cards: all.iter().map(|m| card(m, open, unit)).collect(),
         open: found.map(|m| sheet(m, unit)),
         unit: unit.symbol(),
@@ -52,7 +52,7 @@ async fn list(shop: &web::Data<Shop>) -> Result<Vec<Listed>, WebError> {
 }
 
 #[get("/materials")]
-async fn first(shop: web::Data<Shop>, reader: Reader) -> Result<Page, WebError> {
+async fn first(shop: web::Data<Shop>, reader: Reader) -> Result<MaterialsPage, WebError> {
     let all = list(&shop).await?;
     let open = all.iter().find(|m| !m.retired).map(|m| m.id);
     Ok(page(&all, open, reader.0))
@@ -63,7 +63,7 @@ async fn one(
     shop: web::Data<Shop>,
     id: web::Path<MaterialId>,
     reader: Reader,
-) -> Result<Page, WebError> {
+) -> Result<MaterialsPage, WebError> {
     let all = list(&shop).await?;
     if all.iter().all(|m| m.id != *id) {
         return Err(WebError::NoPage);

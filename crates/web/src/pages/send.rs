@@ -67,7 +67,7 @@ const FULL: std::ops::RangeInclusive<f64> = 1.0..=100_000.0;
 const BETWEEN: f64 = 20.0;
 
 /// A page to be written.
-struct Page {
+struct SentPage {
     name: String,
     cutting: Cutting,
     plan: PlanChoice,
@@ -153,7 +153,7 @@ impl Wish {
     }
 
     /// The pages that are asked for, parted, as they are wanted.
-    fn pages(&self, job: &Job) -> Result<Vec<Page>, WebError> {
+    fn pages(&self, job: &Job) -> Result<Vec<SentPage>, WebError> {
         let options = self.options()?;
         let whole = self.whole(job)?;
         let mut pages = Vec::new();
@@ -163,11 +163,11 @@ impl Wish {
             let sheet = self.what != "design" && !self.what.is_empty();
             // A sheet is of one material already, its weeding lines with it.
             if split == Split::One || sheet && split == Split::Material {
-                pages.push(Page { cutting, ..page });
+                pages.push(SentPage { cutting, ..page });
                 continue;
             }
             for (name, part) in files::parts(&cutting, split) {
-                pages.push(Page {
+                pages.push(SentPage {
                     name: [page.name.as_str(), &name].join(" ").trim().to_owned(),
                     cutting: part,
                     // Numbers of layers are others in a part.
@@ -185,7 +185,7 @@ impl Wish {
         Ok(pages)
     }
 
-    fn whole(&self, job: &Job) -> Result<Vec<Page>, WebError> {
+    fn whole(&self, job: &Job) -> Result<Vec<SentPage>, WebError> {
         let design = &job.outcome.design;
         let lead = job.recipe.sheet.lead;
         if self.what.is_empty() || self.what == "design" {
@@ -196,7 +196,7 @@ impl Wish {
             } else {
                 Cutting::of(design, built)
             };
-            return Ok(vec![Page {
+            return Ok(vec![SentPage {
                 name: String::new(),
                 cutting,
                 plan: PlanChoice {
@@ -206,7 +206,7 @@ impl Wish {
             }]);
         }
         let sheets = &job.laid.sheets;
-        let page = |own: &crate::workshop::OnSheet| Page {
+        let page = |own: &crate::workshop::OnSheet| SentPage {
             name: own.sheet.name.clone(),
             cutting: own.planned().0.clone(),
             plan: job.recipe.sheet.plan(&own.sheet.name),
@@ -217,10 +217,10 @@ impl Wish {
             let own = own.ok_or_else(|| wrong("send", "this sheet is no more"))?;
             return Ok(vec![page(own)]);
         }
-        let mut all: Vec<Page> = sheets.iter().map(page).collect();
+        let mut all: Vec<SentPage> = sheets.iter().map(page).collect();
         if self.split() == Split::One && all.len() > 1 {
             let cuttings: Vec<Cutting> = all.drain(..).map(|p| p.cutting).collect();
-            return Ok(vec![Page {
+            return Ok(vec![SentPage {
                 name: String::new(),
                 cutting: Cutting::below(&cuttings, BETWEEN),
                 plan: PlanChoice {

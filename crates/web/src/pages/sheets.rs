@@ -3,7 +3,7 @@
 use actix_web::{HttpResponse, get, web};
 use inky_core::cutting::CutLayer;
 use inky_core::inks::Rgb;
-use inky_core::plan::{Course, PathKey, Plan, Step, motion::Motion};
+use inky_core::plan::{Course, PathKey, Plan, PlannedPath, motion::Motion};
 use inky_core::sheet::piece::Spot;
 use inky_core::sheet::{Item, Sheet};
 use inky_formats::svg;
@@ -183,7 +183,7 @@ struct PlanDrawn {
 const PLAYED: f64 = 0.05;
 
 /// Where the tool is when, in one pass; more passes take as much longer.
-fn played(step: &Step, speed: f64, motion: &Motion) -> Vec<[f32; 3]> {
+fn played(step: &PlannedPath, speed: f64, motion: &Motion) -> Vec<[f32; 3]> {
     let place = |x: f64, y: f64, t: f64| [x as f32, y as f32, t as f32];
     match &step.course {
         Course::Line(_) => {
