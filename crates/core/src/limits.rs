@@ -67,9 +67,9 @@ pub const PIXELS: u64 = 100_000_000;
 pub const SIDE_PX: u32 = 40_000;
 /// Sides of a finished design, mm.
 pub const SIDE_MM: RangeInclusive<f64> = 1.0..=20_000.0;
-/// Points of edges up to which every picture is traced.
+/// A picture whose edges have at most so many points is always traced.
 pub const EDGE_POINTS: u64 = 600_000;
-/// With more of them, the greatest number for each hundred pixels.
+/// One with more is taken for noise and refused when it has more than so many for each hundred pixels.
 pub const EDGE_PERCENT: u64 = 15;
 /// Tolerance of the fit, mm.
 pub const TOLERANCE_MM: RangeInclusive<f64> = 0.001..=10.0;

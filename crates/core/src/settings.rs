@@ -91,7 +91,7 @@ fn edges(solid: &Solid) -> (Edges, f64) {
     (edges, stray)
 }
 
-/// Resolves what the recipe leaves to the program.
+/// Every setting of a trace: that of the recipe, or where it names none the one that suits the artwork.
 #[must_use]
 pub fn settings(recipe: &Recipe, solid: &Solid) -> Settings {
     let (across, down) = recipe.size.mm_per_px(solid.width, solid.height);
@@ -183,8 +183,8 @@ fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, String) {
 
 /// Default smallest part, px²: a spot of two by two pixels is kept.
 const MIN_PART_PX: f64 = 3.5;
-/// The same where parts were worked out finer than the pixels, and more of it for each level of
-/// grain, px².
+/// The same where parts were worked out finer than the pixels, px²: so much, and the second figure more for
+/// each grey level of grain.
 const MIN_PART_FINE_PX: f64 = 0.7;
 const MIN_PART_GRAIN_PX: f64 = 2.0;
 /// The same for a picture that compression or a lens has spoilt a little, px².

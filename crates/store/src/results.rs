@@ -43,13 +43,4 @@ impl Store {
         )?;
         Ok(())
     }
-
-    /// Forgets every cached result; all can be made again.
-    ///
-    /// # Errors
-    /// When the store fails.
-    pub fn forget_results(&self) -> Result<(), StoreError> {
-        self.writer()?.execute("DELETE FROM results", [])?;
-        Ok(())
-    }
 }

@@ -58,7 +58,7 @@ impl Values {
         }
     }
 
-    /// What each axis of a place says of where an edge is, beside its weight.
+    /// How much each coordinate counts when an edge is placed, beside how much it counts in distances.
     fn says(self) -> [f32; 4] {
         let chroma = match self {
             Self::Premultiplied => 2.0,

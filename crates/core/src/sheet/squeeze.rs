@@ -26,14 +26,16 @@ const ANYWHERE: usize = 40;
 const NEAR: usize = 20;
 /// The best so many of them are followed to where they overlap least.
 const FOLLOWED: usize = 3;
-/// Rounds of moving all that overlap, and those without less overlap after which it is given up.
+/// In a round every piece that overlaps is moved once. The search stops after so many rounds, and before that
+/// once so many in a row brought no less overlap.
 const ROUNDS: usize = 160;
 const PATIENCE: usize = 50;
-/// Weights of pairs that overlap grow by factors from the first to the second, the more the more they overlap;
-/// those of others shrink by the last.
+/// After a round the weight of each pair that overlaps is multiplied by a factor between these two: the pair
+/// that overlaps most by the second, one that hardly does by the first.
+/// The weight of a pair that does not overlap is multiplied by [`SHRINK`].
 const GROW: [f64; 2] = [1.2, 2.0];
 const SHRINK: f64 = 0.95;
-/// Ways of a step that a place is followed by.
+/// A piece is moved by one step in one of these directions while that lessens its overlap.
 const WAYS: [(i64, i64); 8] = [
     (1, 0),
     (-1, 0),

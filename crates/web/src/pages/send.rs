@@ -170,7 +170,8 @@ impl Wish {
                 pages.push(SentPage {
                     name: [page.name.as_str(), &name].join(" ").trim().to_owned(),
                     cutting: part,
-                    // Numbers of layers are others in a part.
+                    // Paths pulled by hand are named by the number of their layer, and a part numbers its
+                    // layers anew.
                     plan: PlanChoice {
                         lead: page.plan.lead,
                         ..PlanChoice::default()
