@@ -230,6 +230,75 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
 }
 
 #[actix_web::test]
+async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
+    let (_folder, shop, job) = shop();
+    let store = shop.store.clone();
+    let app = app!(shop);
+    let path = format!("/jobs/{job}/sheet");
+    let taken = [
+        "do=copies&value=3",
+        "do=copies&value=width",
+        "do=gap&value=4mm",
+        "do=arrange&value=nested",
+        "do=arrange&value=rows",
+        "do=turns&value=half",
+        "do=grain&value=on",
+        "do=grain",
+        "do=weed&value=on",
+        "do=relief&value=on",
+        "do=weed&value=off",
+        "do=single&value=on",
+        "do=trial&value=on",
+        "do=zones&value=on",
+    ];
+    for form in taken {
+        let revision = store.job(job).unwrap().revision;
+        let form = format!("revision={revision}&{form}");
+        let (status, words) = post!(app, path, "mm", form.clone());
+        assert_eq!(status, StatusCode::OK, "{form}: {words}");
+        assert_eq!(store.job(job).unwrap().revision, revision + 1, "{form}");
+    }
+    let revision = store.job(job).unwrap().revision;
+    let refused = [
+        ("mm", "do=banana", UNREAD, "could not be read"),
+        ("mm", "value=3", UNREAD, "could not be read"),
+        ("mm", "do=copies&value=none", REFUSED, "problem-copies"),
+        ("mm", "do=copies&value=0", REFUSED, "problem-copies"),
+        ("mm", "do=arrange&value=heap", REFUSED, "problem-sheet"),
+        ("mm", "do=turns&value=any", REFUSED, "problem-sheet"),
+        ("mm", "do=grain&value=maybe", REFUSED, "problem-sheet"),
+        ("mm", "do=gap&value=-1", REFUSED, "problem-gap"),
+        (
+            "in",
+            "do=gap&value=10in",
+            REFUSED,
+            "a gap of 10 in is outside 0 to",
+        ),
+        ("mm", "do=guest&which=none", REFUSED, "problem-guests"),
+        (
+            "mm",
+            "do=move&sheet=A&which=7&value=1,2",
+            REFUSED,
+            "problem-sheet",
+        ),
+        (
+            "mm",
+            "do=pull&sheet=A&which=0/0&value=first",
+            REFUSED,
+            "problem-sheet",
+        ),
+    ];
+    for (unit, form, wanted, told) in refused {
+        let form = format!("revision={revision}&{form}");
+        let (status, words) = post!(app, path, unit, form.clone());
+        assert_eq!(status, wanted, "{form}: {words}");
+        let words = words.to_lowercase();
+        assert!(words.contains(told), "{form}: {words}");
+    }
+    assert_eq!(store.job(job).unwrap().revision, revision);
+}
+
+#[actix_web::test]
 async fn a_page_that_is_out_of_date_changes_nothing() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();

@@ -11,11 +11,10 @@ use inky_core::size::Size;
 use inky_core::units::{Length, Mm, Unit, parse_angle, parse_area};
 use inky_store::Job;
 use serde::Deserialize;
-use serde::de::IntoDeserializer;
-use serde::de::value::StrDeserializer;
 
 use crate::error::{WebError, wrong};
 use crate::pages::cleaning;
+use crate::pages::words::word;
 use crate::refusal::Refusal;
 use crate::view::Line;
 
@@ -90,14 +89,6 @@ enum Field {
     Rename,
 }
 
-impl Field {
-    fn of(name: &str) -> Result<Self, WebError> {
-        let name: StrDeserializer<'_, serde::de::value::Error> = name.into_deserializer();
-        let unknown = |_| wrong("notice", "this choice is not known here; reload the page");
-        Self::deserialize(name).map_err(unknown)
-    }
-}
-
 /// How the artwork is parted into inks.
 #[derive(Clone, Copy, Debug, Default, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -164,7 +155,7 @@ impl Choices {
     pub(crate) fn apply(&self, old: &Recipe, job: &Job, unit: Unit) -> Result<Recipe, WebError> {
         let mut recipe = old.clone();
         for field in self.changed.split_whitespace() {
-            self.take(Field::of(field)?, &mut recipe, job, unit)?;
+            self.take(word("notice", field)?, &mut recipe, job, unit)?;
             recipe.check().map_err(|e| e.beside(field_of(field)))?;
         }
         Ok(recipe)

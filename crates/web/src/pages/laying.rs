@@ -2,7 +2,7 @@
 
 use actix_web::{HttpRequest, HttpResponse, post, web};
 use inky_core::plan::{PathKey, Pull};
-use inky_core::sheet::choice::{Arrange, Copies, Guest, Ordered, Placed, SheetChoice, Turns};
+use inky_core::sheet::choice::{Arrange, Copies, Guest, Ordered, Placed, SheetChoice};
 use inky_core::sheet::piece::Spot;
 use inky_core::units::Unit;
 use inky_store::JobId;
@@ -15,23 +15,59 @@ use crate::pages::job::{laid, loaded};
 use crate::pages::layering::mm;
 use crate::pages::layers::keep;
 use crate::pages::units::Reader;
+use crate::pages::words::word;
 use crate::refusal::Refusal;
 use crate::view::Line;
 use crate::workshop::{Laid, OnSheet, Wanted};
 
 /// A change of the sheets as a control sends it.
-#[derive(Debug, Default, Deserialize)]
-#[serde(default)]
+#[derive(Debug, Deserialize)]
 pub(crate) struct Asking {
     revision: i64,
     #[serde(rename = "do")]
-    what: String,
+    what: What,
+    #[serde(default)]
     value: String,
     /// Name of the sheet.
+    #[serde(default)]
     sheet: String,
     /// Number of an item, of a job, or of a path as `layer/path`.
+    #[serde(default)]
     which: String,
-    more: String,
+}
+
+/// What is changed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+enum What {
+    Copies,
+    Arrange,
+    Gap,
+    Turns,
+    Grain,
+    Single,
+    Weed,
+    Relief,
+    Panels,
+    Trial,
+    Lead,
+    Zones,
+    Guest,
+    GuestCopies,
+    GuestOff,
+    Move,
+    Pull,
+    OrderBack,
+}
+
+/// Where a path is pulled to.
+#[derive(Clone, Copy, Debug, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Pulled {
+    First,
+    Earlier,
+    Later,
+    Last,
 }
 
 /// Usual distances, mm, when something is switched on.
@@ -40,8 +76,16 @@ const RELIEF: f64 = 50.0;
 const LAP: f64 = 10.0;
 
 impl Asking {
-    fn on(&self) -> bool {
-        matches!(self.value.as_str(), "on" | "true")
+    /// Whether a box is ticked.
+    fn on(&self) -> Result<bool, WebError> {
+        match self.value.as_str() {
+            "on" | "true" => Ok(true),
+            "" | "off" | "false" => Ok(false),
+            _ => Err(wrong(
+                field(self.what),
+                "a box is ticked or it is not; reload the page",
+            )),
+        }
     }
 
     /// A distance: the usual one when it is ticked, none when it is not, else as typed.
@@ -67,8 +111,8 @@ impl Asking {
     ) -> Result<(SheetChoice, String), WebError> {
         // Most changes lay everything anew.
         let mut new = choice.laid_anew();
-        let name = match self.what.as_str() {
-            "copies" => {
+        let name = match self.what {
+            What::Copies => {
                 new.copies = match self.value.trim() {
                     "width" => Copies::Width,
                     "sheet" => Copies::Sheet,
@@ -86,32 +130,24 @@ impl Asking {
                     Copies::Sheet => "Copies fill the sheet".to_owned(),
                 }
             }
-            "arrange" => {
-                new.arrange = match self.value.as_str() {
-                    "nested" => Arrange::Nested,
-                    _ => Arrange::Rows,
-                };
+            What::Arrange => {
+                new.arrange = word("sheet", &self.value)?;
                 "Laid out in rows".to_owned()
             }
-            "gap" => {
+            What::Gap => {
                 new.gap = Some(mm("gap", &self.value, unit)?);
                 "Gap on the sheet".to_owned()
             }
-            "turns" => {
-                new.turns = match self.value.as_str() {
-                    "none" => Turns::None,
-                    "half" => Turns::Half,
-                    "fine" => Turns::Fine,
-                    _ => Turns::Quarter,
-                };
+            What::Turns => {
+                new.turns = word("sheet", &self.value)?;
                 "Turns on the sheet".to_owned()
             }
-            "grain" => {
-                new.grain = self.on();
+            What::Grain => {
+                new.grain = self.on()?;
                 "Direction of the material".to_owned()
             }
-            "single" => {
-                new.single = self.on();
+            What::Single => {
+                new.single = self.on()?;
                 if new.single {
                     "Parts lie singly"
                 } else {
@@ -119,42 +155,42 @@ impl Asking {
                 }
                 .to_owned()
             }
-            "weed" => {
+            What::Weed => {
                 new = with_room(choice, self.distance("weed", WEED_BOX, unit)?, laid);
                 "Weed box".to_owned()
             }
-            "relief" => {
+            What::Relief => {
                 let every = self.distance("weed", RELIEF, unit)?;
                 let away = choice.weed_box.or(every.and(Some(WEED_BOX)));
                 new = with_room(choice, away, laid);
                 new.relief = every;
                 "Relief lines".to_owned()
             }
-            "panels" => {
+            What::Panels => {
                 new.panels = self.distance("panels", LAP, unit)?;
                 "Panels".to_owned()
             }
-            "trial" => {
-                new.trial = self.on();
+            What::Trial => {
+                new.trial = self.on()?;
                 "Trial cut".to_owned()
             }
-            "lead" => {
+            What::Lead => {
                 new = choice.clone();
                 new.lead = Some(mm("sheet", &self.value, unit)?);
                 "Lead-in".to_owned()
             }
-            "zones" => {
-                new.zones = self.on();
+            What::Zones => {
+                new.zones = self.on()?;
                 "A zone for each owner".to_owned()
             }
-            "guest" => {
+            What::Guest => {
                 let job = self.job()?;
                 if new.guests.iter().all(|g| g.job != job) {
                     new.guests.push(Guest { job, copies: 1 });
                 }
                 "Another job on the sheet".to_owned()
             }
-            "guest-copies" => {
+            What::GuestCopies => {
                 let job = self.job()?;
                 let copies = self.value.trim().parse().map_err(|_| {
                     wrong("guests", format!("'{}' is no number of copies", self.value))
@@ -165,25 +201,24 @@ impl Asking {
                     .for_each(|g| g.copies = copies);
                 "Copies of another job".to_owned()
             }
-            "guest-off" => {
+            What::GuestOff => {
                 let job = self.job()?;
                 new.guests.retain(|g| g.job != job);
                 "A job off the sheet".to_owned()
             }
-            "move" => {
+            What::Move => {
                 new = self.moved(choice, laid)?;
                 "Part moved on the sheet".to_owned()
             }
-            "pull" => {
+            What::Pull => {
                 new = self.pulled(choice, laid)?;
                 "Order of cutting".to_owned()
             }
-            "order-back" => {
+            What::OrderBack => {
                 new = choice.clone();
                 new.ordered.retain(|o| o.sheet != self.sheet);
                 "Order of cutting by itself".to_owned()
             }
-            _ => return Err(WebError::NoPage),
         };
         Ok((new, name))
     }
@@ -233,7 +268,7 @@ impl Asking {
         Ok(new)
     }
 
-    /// A path pulled: `value` is first, earlier, later or last.
+    /// A path pulled: `value` is a [`Pulled`].
     fn pulled(&self, choice: &SheetChoice, laid: &Laid) -> Result<SheetChoice, WebError> {
         let own = self.sheet(laid)?;
         let (_, plan) = own.planned();
@@ -248,11 +283,11 @@ impl Asking {
             return Err(wrong("sheet", "this path is no more; open the line again"));
         };
         let key = |n: usize| plan.steps.get(n).map(|s| s.key);
-        let before = match self.value.as_str() {
-            "first" => key(0),
-            "earlier" => key(at.saturating_sub(1)),
-            "later" => key(at + 2),
-            _ => None,
+        let before = match word("sheet", &self.value)? {
+            Pulled::First => key(0),
+            Pulled::Earlier => key(at.saturating_sub(1)),
+            Pulled::Later => key(at + 2),
+            Pulled::Last => None,
         };
         let mut new = choice.clone();
         if before == Some(path) {
@@ -324,7 +359,7 @@ async fn change(
         .workshop
         .run(move |_| {
             let (sheet, name) = form.done(&old.sheet, &sheets, reader.0)?;
-            sheet.check().map_err(|e| e.beside(field(&form.what)))?;
+            sheet.check().map_err(|e| e.beside(field(form.what)))?;
             let mut recipe = old;
             recipe.sheet = sheet;
             Ok((recipe, name))
@@ -342,13 +377,13 @@ async fn change(
 }
 
 /// Where a refusal is told.
-fn field(what: &str) -> &'static str {
+const fn field(what: What) -> &'static str {
     match what {
-        "copies" => "copies",
-        "gap" => "gap",
-        "weed" | "relief" => "weed",
-        "panels" => "panels",
-        "guest" | "guest-copies" | "guest-off" => "guests",
+        What::Copies => "copies",
+        What::Gap => "gap",
+        What::Weed | What::Relief => "weed",
+        What::Panels => "panels",
+        What::Guest | What::GuestCopies | What::GuestOff => "guests",
         _ => "sheet",
     }
 }

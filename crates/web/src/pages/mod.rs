@@ -23,6 +23,7 @@ pub(crate) mod stocked;
 mod tidy;
 pub(crate) mod units;
 mod vectors;
+mod words;
 
 use actix_web::web::ServiceConfig;
 
