@@ -175,7 +175,7 @@ fn failures_say_why_and_exit_with_1_wrong_usage_with_2() -> Result<()> {
         (
             &["trace", text(&good), "-o", text(&out), "--inks", "256"],
             1,
-            "between 2 and 32",
+            "outside 2 to 32",
         ),
         (
             &["trace", text(&good), "-o", text(&out), "--corner", "180deg"],
@@ -420,7 +420,7 @@ async fn wrong_values_and_strangers_are_turned_away() -> Result<()> {
         ("tolerance", "5 furlongs", "not a unit known here"),
         ("min_part", "-1", "outside 0 to 10000 mm²"),
         ("corner", "179", "outside 5 to 170 °"),
-        ("count", "256", "between 2 and 32"),
+        ("count", "256", "outside 2 to 32"),
     ] {
         let refused = choose(&[("revision", "0"), ("changed", field), (field, value)]).await?;
         let (status, said) = (refused.status(), refused.text().await?);

@@ -141,7 +141,7 @@ fn choices_beyond_the_limits_are_refused_with_what_is_allowed() {
         (|r| r.trace.smooth = Some(Mm::new(99.0)), "0 to 50 mm"),
         (
             |r| r.inks.mode = InkMode::Count { count: 256 },
-            "between 2 and 32",
+            "outside 2 to 32",
         ),
     ];
     for (change, allowed) in cases {
