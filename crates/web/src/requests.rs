@@ -270,9 +270,9 @@ async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
         ("mm", "do=gap&value=-1", REFUSED, "problem-gap"),
         (
             "in",
-            "do=gap&value=10in",
+            "do=gap&value=100in",
             REFUSED,
-            "a gap of 10 in is outside 0 to",
+            "a gap of 100 in is outside 0 to",
         ),
         ("mm", "do=guest&which=none", REFUSED, "problem-guests"),
         (
