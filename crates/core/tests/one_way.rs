@@ -104,12 +104,16 @@ impl Source {
 
     /// A path from the root of the core; `None` where it leads out of it.
     fn absolute(&self, module: &str, path: &str) -> Option<String> {
-        let above = module.rsplit_once("::").map_or("", |m| m.0);
         if let Some(path) = path.strip_prefix("crate::") {
             return Some(path.to_owned());
         }
-        if let Some(path) = path.strip_prefix("super::") {
-            return Some(format!("{above}::{path}").trim_matches(':').to_owned());
+        let (mut above, mut rest) = (module, path);
+        while let Some(path) = rest.strip_prefix("super::") {
+            above = above.rsplit_once("::").map_or("", |m| m.0);
+            rest = path;
+        }
+        if rest.len() < path.len() {
+            return Some(format!("{above}::{rest}").trim_matches(':').to_owned());
         }
         let path = path.strip_prefix("self::").unwrap_or(path);
         let own = format!("{module}::{path}");

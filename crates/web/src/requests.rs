@@ -1,11 +1,14 @@
 //! Requests against the handlers themselves, without a browser: what is taken, what is refused beside
 //! which control, and that a refusal leaves the job as it was.
 
+use std::io::Cursor;
+
 use actix_web::cookie::Cookie;
 use actix_web::http::StatusCode;
 use actix_web::middleware::from_fn;
 use actix_web::test::{TestRequest, call_service, init_service, read_body};
 use actix_web::{App, web};
+use image::{GrayImage, ImageFormat, Luma};
 use inky_core::recipe::Recipe;
 use inky_core::size::Size;
 use inky_store::{JobDetails, JobId, NewJob, Store};
@@ -14,30 +17,16 @@ use crate::pages::nesting::Searches;
 use crate::workshop::Workshop;
 use crate::{Shop, error, pages, refusal};
 
-/// A black disc on white, as a BMP of 24 bits (header as in Microsoft's BITMAPINFOHEADER).
+/// A black disc on white, as a PNG.
 fn disc(side: u32) -> Vec<u8> {
-    let row = side * 3 + side % 4;
-    let mut file = b"BM".to_vec();
-    file.extend(
-        [54 + row * side, 0, 54, 40, side, side, 0x0018_0001, 0]
-            .map(u32::to_le_bytes)
-            .concat(),
-    );
-    file.extend(
-        [row * side, 3780, 3780, 0, 0]
-            .map(u32::to_le_bytes)
-            .concat(),
-    );
     let middle = f64::from(side) / 2.0;
-    for y in 0..side {
-        for x in 0..side {
-            let off = (f64::from(x) + 0.5 - middle).hypot(f64::from(y) + 0.5 - middle);
-            let tone = if off < middle * 0.7 { 0 } else { 255 };
-            file.extend([tone; 3]);
-        }
-        file.extend(vec![0; (side % 4) as usize]);
-    }
-    file
+    let picture = GrayImage::from_fn(side, side, |x, y| {
+        let off = (f64::from(x) + 0.5 - middle).hypot(f64::from(y) + 0.5 - middle);
+        Luma([if off < middle * 0.7 { 0 } else { 255 }])
+    });
+    let mut file = Cursor::new(Vec::new());
+    picture.write_to(&mut file, ImageFormat::Png).unwrap();
+    file.into_inner()
 }
 
 /// A shop with one job, in a folder of its own.
@@ -49,7 +38,7 @@ fn shop() -> (tempfile::TempDir, Shop, JobId) {
     let job = store
         .create_job(NewJob {
             bytes: &disc(side),
-            file_name: "disc.bmp",
+            file_name: "disc.png",
             size_px: (side, side),
             details: &JobDetails {
                 title: "Disc".to_owned(),
@@ -97,6 +86,34 @@ macro_rules! post {
     }};
 }
 
+/// Each form becomes a step of its own.
+macro_rules! takes {
+    ($app:expr, $store:expr, $job:expr, $path:expr, $forms:expr) => {
+        for form in $forms {
+            let revision = $store.job($job).unwrap().revision;
+            let form = format!("revision={revision}&line=inks&{form}");
+            let (status, words) = post!($app, $path, "mm", form.clone());
+            assert_eq!(status, StatusCode::OK, "{form}: {words}");
+            assert_eq!($store.job($job).unwrap().revision, revision + 1, "{form}");
+        }
+    };
+}
+/// Each form, sent by who reads such a unit, is refused with such words, and the job stays as it is.
+macro_rules! refuses {
+    ($app:expr, $store:expr, $job:expr, $path:expr, $forms:expr) => {
+        let revision = $store.job($job).unwrap().revision;
+        let before = $store.step($job).unwrap().recipe;
+        for (unit, form, wanted, told) in $forms {
+            let form = format!("revision={revision}&line=inks&{form}");
+            let (status, words) = post!($app, $path, unit, form.clone());
+            assert_eq!(status, wanted, "{form}: {words}");
+            assert!(words.to_lowercase().contains(told), "{form}: {words}");
+        }
+        assert_eq!($store.job($job).unwrap().revision, revision);
+        assert_eq!($store.step($job).unwrap().recipe, before);
+    };
+}
+
 const REFUSED: StatusCode = StatusCode::UNPROCESSABLE_ENTITY;
 const UNREAD: StatusCode = StatusCode::BAD_REQUEST;
 
@@ -135,14 +152,7 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
         "changed=added&added=%23808080",
         "changed=not_added&not_added=%23808080",
     ];
-    for form in taken {
-        let revision = store.job(job).unwrap().revision;
-        let form = format!("revision={revision}&line=inks&{form}");
-        let (status, words) = post!(app, path, "mm", form.clone());
-        assert_eq!(status, StatusCode::OK, "{form}: {words}");
-        assert_eq!(store.job(job).unwrap().revision, revision + 1, "{form}");
-    }
-    let before = store.step(job).unwrap().recipe;
+    takes!(app, store, job, path, taken);
     let refused = [
         (
             "mm",
@@ -218,15 +228,7 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
         ),
         ("mm", "changed=clean&clean=banana", REFUSED, "problem-clean"),
     ];
-    let revision = store.job(job).unwrap().revision;
-    for (unit, form, wanted, told) in refused {
-        let form = format!("revision={revision}&line=inks&{form}");
-        let (status, words) = post!(app, path, unit, form.clone());
-        assert_eq!(status, wanted, "{form}: {words}");
-        assert!(words.contains(told), "{form}: {words}");
-    }
-    assert_eq!(store.job(job).unwrap().revision, revision);
-    assert_eq!(store.step(job).unwrap().recipe, before);
+    refuses!(app, store, job, path, refused);
 }
 
 #[actix_web::test]
@@ -251,14 +253,7 @@ async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
         "do=trial&value=on",
         "do=zones&value=on",
     ];
-    for form in taken {
-        let revision = store.job(job).unwrap().revision;
-        let form = format!("revision={revision}&{form}");
-        let (status, words) = post!(app, path, "mm", form.clone());
-        assert_eq!(status, StatusCode::OK, "{form}: {words}");
-        assert_eq!(store.job(job).unwrap().revision, revision + 1, "{form}");
-    }
-    let revision = store.job(job).unwrap().revision;
+    takes!(app, store, job, path, taken);
     let refused = [
         ("mm", "do=banana", UNREAD, "could not be read"),
         ("mm", "value=3", UNREAD, "could not be read"),
@@ -288,14 +283,7 @@ async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
             "problem-sheet",
         ),
     ];
-    for (unit, form, wanted, told) in refused {
-        let form = format!("revision={revision}&{form}");
-        let (status, words) = post!(app, path, unit, form.clone());
-        assert_eq!(status, wanted, "{form}: {words}");
-        let words = words.to_lowercase();
-        assert!(words.contains(told), "{form}: {words}");
-    }
-    assert_eq!(store.job(job).unwrap().revision, revision);
+    refuses!(app, store, job, path, refused);
 }
 
 #[actix_web::test]

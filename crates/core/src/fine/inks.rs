@@ -6,8 +6,8 @@
 //!
 //! Near an edge only the inks that were found around it have a cover, so half way from red to white
 //! never becomes pink. Each step goes down the energy and back to the nearest covers that add up to 1
-//! ([`project`]). What is seen counts against
-//! the contrast of the inks around, so a faint edge is placed as well as a strong one.
+//! ([`project`]). What is seen counts against the contrast of the inks around, so a faint edge is placed
+//! as well as a strong one.
 //!
 //! In: three planes of the picture's values, first covers so many times as fine, the inks in the same
 //! values. Out: [`Covers`]. Worked on are only the stretches of [`crate::fine::open`], and of these not

@@ -234,8 +234,8 @@ impl Choices {
             above: above.filter(|&a| threshold.is_some_and(|t| a < t)),
         };
         let percent = |field, text: &str| number(field, text, "45 %");
-        *mode = match field {
-            Field::Mode => match self.mode {
+        *mode = match (field, *mode) {
+            (Field::Mode, _) => match self.mode {
                 ModeAsked::Auto => InkMode::Auto,
                 ModeAsked::Several => self.several()?,
                 ModeAsked::Mono => InkMode::Mono {
@@ -245,22 +245,19 @@ impl Choices {
                     above: None,
                 },
             },
-            Field::Count => self.several()?,
-            Field::Local => mono(None, self.local.is_on(), before_above),
-            Field::Threshold if self.threshold == AUTOMATIC => mono(None, false, before_above),
-            Field::Threshold => {
+            (Field::Count, _) => self.several()?,
+            (Field::Local, _) => mono(None, self.local.is_on(), before_above),
+            (Field::Threshold, _) if self.threshold == AUTOMATIC => mono(None, false, before_above),
+            (Field::Threshold, _) => {
                 let threshold = percent("threshold", &self.threshold)?;
                 mono(Some(threshold), false, before_above)
             }
-            Field::Band | Field::Above if matches!(mode, InkMode::Mono { .. }) => {
+            (Field::Band | Field::Above, InkMode::Mono { invert, local, .. }) => {
                 let upper = percent("threshold", &self.threshold)?;
+                // What lies beyond the upper end is told by the recipe's own check.
                 let above = match field {
                     Field::Band => self.band.is_on().then_some((upper / 2.0).floor()),
                     _ => Some(percent("above", &self.above)?),
-                };
-                // What lies beyond the upper end is told by the recipe's own check.
-                let InkMode::Mono { invert, local, .. } = *mode else {
-                    return Ok(());
                 };
                 InkMode::Mono {
                     threshold: Some(upper),
@@ -269,7 +266,7 @@ impl Choices {
                     above,
                 }
             }
-            Field::Invert => mono(before, before_local, before_above),
+            (Field::Invert, _) => mono(before, before_local, before_above),
             _ => *mode,
         };
         Ok(())
