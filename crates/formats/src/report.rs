@@ -89,7 +89,7 @@ pub fn write(
                 letter: ink.letter.clone(),
                 colour: ink.paint.to_string(),
                 share: ink.share,
-                kept: ink.letter.is_some(),
+                kept: ink.is_cut(),
             })
             .collect(),
         shapes: f.shapes,

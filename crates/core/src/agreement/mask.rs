@@ -13,6 +13,8 @@ pub(super) struct Mask {
     pub dropped: Vec<bool>,
     /// Whether it was taken for the ground; everywhere where nothing was.
     pub ground: Vec<bool>,
+    /// Number of its ink.
+    pub ink: Vec<u8>,
 }
 
 impl Mask {
@@ -32,6 +34,7 @@ impl Mask {
         let mut mask = Self {
             dropped: vec![false; w * h],
             ground: vec![false; w * h],
+            ink: vec![0; w * h],
         };
         let shaded = |x: usize, y: usize| {
             solid.cast.as_ref().is_some_and(|cast| {
@@ -43,6 +46,7 @@ impl Mask {
         for y in 0..h {
             for x in 0..w {
                 let at = (2 * y + 1) * down / (2 * h) * across + (2 * x + 1) * across / (2 * w);
+                mask.ink[y * w + x] = solid.labels[at];
                 let own = usize::from(solid.labels[at]);
                 mask.ground[y * w + x] = ground.is_none_or(|ground| own == ground);
                 if others.get(own) == Some(&true) || shaded(x, y) {

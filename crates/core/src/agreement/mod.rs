@@ -17,6 +17,7 @@ mod edges;
 mod mask;
 mod paint;
 mod painted;
+mod unlike;
 
 use kurbo::Point;
 use rayon::prelude::*;
@@ -26,8 +27,9 @@ use crate::agreement::edges::Piece;
 use crate::agreement::mask::Mask;
 use crate::agreement::paint::Areas;
 use crate::agreement::painted::Painted;
+use crate::agreement::unlike::Unlike;
 use crate::fine::Plane;
-use crate::inks::{InkMode, Solid};
+use crate::inks::{EdgeField, InkMode, Solid};
 use crate::picture::Picture;
 use crate::shapes::Design;
 use crate::shapes::Ring;
@@ -135,6 +137,8 @@ pub struct Agreement {
     pub places: Vec<Disagreement>,
     /// What was left out.
     pub left_out: LeftOut,
+    /// How many places have another colour than the ink they were given to.
+    pub unlike: usize,
     /// What differs, all over the picture.
     pub missed: MissedMap,
 }
@@ -193,7 +197,12 @@ impl Agreement {
                  of the ink lies right. Try one more ink, or ask for a larger or sharper picture."
             )
         };
-        format!("{verdict}{lost}")
+        let unlike = match self.unlike {
+            0 => String::new(),
+            1 => " One place has another colour than its ink: try one more ink.".to_owned(),
+            n => format!(" {n} places have another colour than their ink: try one more ink."),
+        };
+        format!("{verdict}{unlike}{lost}")
     }
 
     /// Holds a design against the cleaned artwork it was traced from; `None` for a design of lines
@@ -211,7 +220,7 @@ impl Agreement {
         let covers: Vec<Plane> = outlines.iter().map(|rings| areas(rings, size)).collect();
         let mask = Mask::of(solid, design, (w, h));
         let seen = painted::channels(&picture, solid);
-        let painted = as_soft_as(&seen, &covers, &mask);
+        let (spread, painted) = as_soft_as(&seen, &covers, &mask);
         let differences = Differences::new(&seen, &painted, &mask);
         let pieces: Vec<Vec<Piece>> = outlines
             .iter()
@@ -236,14 +245,20 @@ impl Agreement {
         let inks = moved.iter().zip(&areas);
         let beside = inks.map(|(moved, area)| (moved / area.max(1.0)).min(1.0));
         let beside = beside.sum::<f64>() / covers.len().max(1) as f64;
+        let unlike = match solid.field {
+            EdgeField::Tone { .. } => Unlike::default(),
+            EdgeField::Colours { .. } => Unlike::of(&seen, &covers, spread, &mask, solid, design),
+        };
         let all = (ink + lost).max(1.0);
         let misplaced = (beside + lost / all).max(differences.area() / all);
+        let misplaced = misplaced + unlike.px as f64 / all;
         Some(Self {
             share: 1.0 - misplaced.min(1.0),
             along_edges: 1.0 - beside,
             edge: EdgeOff::of(pieces.concat(), px.sqrt()),
             places,
             left_out,
+            unlike: unlike.parts,
             missed: differences.map(),
         })
     }
@@ -283,16 +298,17 @@ fn areas(rings: &[Vec<Point>], (w, h): (usize, usize)) -> Plane {
     areas.cover()
 }
 
-/// The painted picture that comes nearest to what is seen, over softness: tried at a few, and once
+/// The softness with which the painted picture comes nearest to what is seen, and that picture: tried at a few, and once
 /// more where a parabola through the nearest and those beside it is least.
-fn as_soft_as(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Painted {
+fn as_soft_as(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> (f64, Painted) {
     let at = |spread: f64| {
         let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
         let painted = Painted::new(seen, &blurred, mask);
-        (Differences::new(seen, &painted, mask).far(), painted)
+        let far = Differences::new(seen, &painted, mask).far();
+        (far, (spread, painted))
     };
-    let mut tried: Vec<(f64, Painted)> = SPREADS.par_iter().map(|&spread| at(spread)).collect();
-    let least = |tried: &[(f64, Painted)]| {
+    let mut tried: Vec<(f64, (f64, Painted))> = SPREADS.par_iter().map(|&s| at(s)).collect();
+    let least = |tried: &[(f64, (f64, Painted))]| {
         let all = (0..tried.len()).min_by(|&a, &b| tried[a].0.total_cmp(&tried[b].0));
         all.unwrap_or(0)
     };
@@ -390,6 +406,41 @@ mod tests {
                 told.edge
             );
         }
+    }
+
+    /// Dots of one colour on a red bar on white, and a green bar under it.
+    fn dots_on_red(ink: [u8; 4]) -> Picture {
+        let dots = dots(5);
+        let pixels = dots.pixels().iter().enumerate().map(|(i, dot)| {
+            let (x, y) = (i % 160, i / 160);
+            match (dot[0] < 128, (8..152).contains(&x) && (12..48).contains(&y)) {
+                (true, _) => ink,
+                (false, true) => [180, 30, 40, 255],
+                (false, false) if (50..56).contains(&y) && x > 8 => [30, 110, 60, 255],
+                (false, false) => [255; 4],
+            }
+        });
+        Picture::new(160, 60, pixels.collect()).unwrap()
+    }
+
+    #[test]
+    fn places_of_another_colour_than_their_ink_are_counted_and_lower_what_agrees() {
+        let (gold, white) = (dots_on_red([240, 216, 160, 255]), dots_on_red([255; 4]));
+        assert_eq!(held(&gold, &gold).unlike, 0);
+        let told = held(&gold, &white);
+        assert_eq!(told.unlike, 5);
+        let dots = 5.0 * std::f64::consts::PI * 6.5f64.powi(2);
+        let wrong = dots / (144.0 * 36.0 - dots + 151.0 * 6.0);
+        assert!(
+            (told.share - (1.0 - wrong)).abs() < 0.04,
+            "{}: {wrong}",
+            told.share
+        );
+        let words = told.words(InkMode::Auto);
+        assert!(
+            words.contains("5 places have another colour than their ink"),
+            "{words}"
+        );
     }
 
     #[test]

@@ -47,6 +47,8 @@ pub(crate) struct Covers {
     rows: Rows,
     /// Fine steps across and down.
     pub size: (usize, usize),
+    /// The inks, fitted to what is seen of them.
+    pub inks: Vec<Value>,
     /// What the covers leave unexplained where inks meet, root mean square, as a part of the
     /// inks' contrast.
     pub rough: f64,
@@ -156,6 +158,7 @@ impl Mixture {
         Ok(Covers {
             rough: self.far(&mixed, &layout.around, &weight, spread),
             size: (size.0 * s, size.1 * s),
+            inks: self.inks,
             rows: now,
             layout,
         })

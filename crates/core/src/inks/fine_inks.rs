@@ -123,6 +123,7 @@ pub(super) fn first(
         .map(|[y, b, r, a]| [y, chroma * b, chroma * r, a])
         .collect();
     let seeds = label::seeds(&cells, &colours);
+    let compressed = !grain.rounded && (own.is_some() || grain.beside > COMPRESSED);
     let ground = strokes::Ground {
         chroma,
         canvas: &small,
@@ -132,6 +133,7 @@ pub(super) fn first(
         seeds,
         grain: grain.quiet as f32,
         rounded: grain.rounded,
+        compressed,
         exact: grain.most() < EXACT && !grain.rounded && own.is_none(),
     };
     let most = asked
@@ -141,6 +143,11 @@ pub(super) fn first(
     let Some(strokes) = ground.strokes(most) else {
         return Ok(None);
     };
+    let known = if compressed {
+        colours.len()
+    } else {
+        usize::MAX
+    };
     let inks = strokes.inks.iter().map(|&p| (rgb_of(p, chroma), false));
     colours.extend(inks);
     Ok((colours.len() > 1).then(|| First {
@@ -148,6 +155,7 @@ pub(super) fn first(
         size: (wide.width, wide.height),
         scale,
         colours,
+        known,
         covers: strokes.covers,
     }))
 }
@@ -193,6 +201,9 @@ fn drop_thin_mixes(colours: &mut Vec<Colour>, cells: &Cells, (w, scale): (usize,
 /// The inks of a picture, and what every fine step holds to begin with.
 pub(super) struct First {
     colours: Vec<Colour>,
+    /// How many of them are known: from flat places, or because nothing spoilt them. The others are what
+    /// their covers make them.
+    known: usize,
     reason: InkReason,
     /// Fine steps across and down, and in a pixel.
     size: (usize, usize),
@@ -215,7 +226,7 @@ fn rgb_of([y, cb, cr, _]: Tint, chroma: f32) -> Rgb {
 /// [`Stopped`] when `stop` was set.
 pub(super) fn refined(
     picture: &Picture,
-    first: First,
+    mut first: First,
     grain: Grain,
     stop: &Stop,
 ) -> Result<Parted<Colour>, Stopped> {
@@ -236,6 +247,13 @@ pub(super) fn refined(
         seam: SEAM + SEAM_GRAIN * grain.most() as f32 + if stored { SEAM_STORED } else { 0.0 },
     };
     let covers = mixture.solve(&first.covers, stop)?;
+    let fitted = covers
+        .inks
+        .iter()
+        .map(|&[y, b, r]| rgb_of([y, b, r, 255.0], 1.0));
+    for (own, fitted) in first.colours.iter_mut().zip(fitted).skip(first.known) {
+        own.0 = fitted;
+    }
     Ok(composed(first, &covers))
 }
 

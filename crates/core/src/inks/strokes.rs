@@ -39,6 +39,15 @@ const POINTS_PART: f32 = 0.13;
 /// The same where nothing spoilt the colours: then they lie on their way exactly.
 const EXACTLY_AT: f32 = 10.0;
 const EXACTLY_PART: f32 = 0.06;
+/// What is around a compressed stroke adds up to a colour this near to the way to its ink, where it
+/// ends, 0 to 255.
+const IN_ALL: f32 = 10.0;
+/// Part of its pixels around which there is only ground.
+const ALONE: f64 = 0.95;
+/// How far compression spreads the chroma of a stroke, px.
+const SPREAD: usize = 2;
+/// What rings beside strokes goes this part of their way at most.
+const RINGS: f32 = 0.3;
 /// Two directions meet where they pass each other this near, this many times as far as they go.
 const MEET: f32 = 30.0;
 const BEYOND: std::ops::Range<f32> = 0.9..2.2;
@@ -55,6 +64,8 @@ const FREELY: f32 = 1.1;
 const FARTHER: f32 = 30.0;
 /// A known ink nearer to the ground than this part of a direction's end is not what it points at.
 const REACHES: f32 = 0.85;
+/// The same where compression rings beyond an ink, beside an edge of it.
+const REACHES_ROUGHLY: f32 = 0.75;
 /// Steps in which the place where two directions meet is sought, as parts of their ends.
 const MEET_STEPS: usize = 13;
 const MEET_STEP: f32 = 0.1;
@@ -87,6 +98,8 @@ pub(super) struct Ground<'a> {
     pub rounded: bool,
     /// Whether nothing spoilt the colours: neither grain nor compression nor a palette.
     pub exact: bool,
+    /// Whether compression spoilt them beside edges.
+    pub compressed: bool,
 }
 
 /// The colours of strokes on one ground.
@@ -94,9 +107,37 @@ pub(super) struct Ground<'a> {
 struct Direction {
     ground: usize,
     along: Tint,
+    /// Where all that is around its pixels points, added up.
+    in_all: Tint,
+    /// Whether nothing but their ground is around them, so that nothing is missing in what adds up.
+    alone: bool,
     /// How far its colours go.
     end: f32,
     pixels: usize,
+}
+
+impl Direction {
+    /// Whether all that is around its pixels points past an ink that lies so far off its ground.
+    fn passes(&self, to: Tint) -> bool {
+        let reaches = self.end / dot(to, self.along).max(1.0);
+        self.alone && beside(to, self.in_all) * reaches.min(1.0) > IN_ALL
+    }
+
+    /// Whether it is what compression rings beside the strokes of another: the other way, and little.
+    fn rings_of(&self, other: &Self) -> bool {
+        self.ground == other.ground
+            && dot(self.along, other.along) < OPPOSED
+            && dot(self.along, self.in_all) < 0.0
+            && self.end < RINGS * other.end
+    }
+}
+
+/// A pixel that the solid inks around do not explain, and how far it is off its ground.
+#[derive(Clone, Copy)]
+struct Unexplained {
+    pixel: usize,
+    ground: usize,
+    off: Tint,
 }
 
 /// Inks of strokes, and what every fine step holds to begin with.
@@ -124,6 +165,10 @@ impl Ground<'_> {
         let near = self.near();
         let directions = self.directions(&near);
         let (inks, strokes) = self.resolved(directions, most);
+        let near = match self.unseed_for(&inks) {
+            true => self.near(),
+            false => near,
+        };
         (!strokes.is_empty()).then(|| Found {
             covers: self.covers(&near, &inks, &strokes),
             inks: inks[self.solid.len()..].to_vec(),
@@ -152,6 +197,23 @@ impl Ground<'_> {
             })
             .collect();
         self.seeds = kept;
+    }
+
+    /// Takes back what looked flat and is nearer to the ink of a stroke; whether there was any.
+    fn unseed_for(&mut self, inks: &[Tint]) -> bool {
+        let (solid, found) = inks.split_at(self.solid.len());
+        let strokes = |i: usize| {
+            let own = self.seeds[i];
+            let p = self.seen(self.large, i);
+            let far = || distance_sq(p, solid[usize::from(own)]);
+            own != OPEN && found.iter().any(|&ink| distance_sq(p, ink) < far())
+        };
+        let open: Vec<usize> = (0..self.seeds.len())
+            .into_par_iter()
+            .filter(|&i| strokes(i))
+            .collect();
+        open.iter().for_each(|&i| self.seeds[i] = OPEN);
+        !open.is_empty()
     }
 
     fn off(&self) -> f32 {
@@ -207,47 +269,82 @@ impl Ground<'_> {
     /// Where the colours of strokes point from each ground.
     fn directions(&self, near: &[(u32, usize)]) -> Vec<Direction> {
         let off = self.off();
-        let unexplained: Vec<(usize, Tint)> = near
+        let unexplained: Vec<Unexplained> = near
             .par_iter()
             .enumerate()
             .filter_map(|(i, &(bits, ground))| {
                 let p = self.seen(self.canvas, i);
                 let far = unexplained_sq(p, self.solid, bits) > off * off;
-                far.then(|| (ground, minus(p, self.solid[ground])))
+                far.then(|| Unexplained {
+                    pixel: i,
+                    ground,
+                    off: minus(p, self.solid[ground]),
+                })
             })
             .collect();
         let least = LEAST_PIXELS.max((LEAST_SHARE * near.len() as f64) as usize);
         let mut found = Vec::new();
         for ground in 0..self.solid.len() {
-            let own = unexplained.iter().filter(|u| u.0 == ground).map(|u| u.1);
-            let mut left: Vec<Tint> = own.filter(|d| length(*d) > off).collect();
+            let own = unexplained.iter().copied().filter(|u| u.ground == ground);
+            let mut left: Vec<Unexplained> = own.filter(|u| length(u.off) > off).collect();
             for _ in 0..MOST_DIRECTIONS {
                 if left.len() < least {
                     break;
                 }
-                let along = farthest(&mut left);
-                let lies = |d: &Tint| {
-                    let t = dot(*d, along);
-                    t > ALONG * length(*d) || (t > 0.0 && beside(*d, along) < BESIDE)
+                let along = farthest(left.iter().map(|u| u.off).collect());
+                let lies = |u: &Unexplained| {
+                    let t = dot(u.off, along);
+                    t > ALONG * length(u.off) || (t > 0.0 && beside(u.off, along) < BESIDE)
                 };
-                let (own, others): (Vec<Tint>, Vec<Tint>) = left.iter().partition(|d| lies(d));
-                let mut reach: Vec<f32> = own.iter().map(|d| dot(*d, along)).collect();
+                let (own, others): (Vec<_>, Vec<_>) = left.into_iter().partition(lies);
+                let mut reach: Vec<f32> = own.iter().map(|u| dot(u.off, along)).collect();
                 left = others;
                 if own.len() < least {
                     continue;
                 }
                 let at = ((reach.len() - 1) as f64 * END) as usize;
                 let end = *reach.select_nth_unstable_by(at, f32::total_cmp).1;
+                let alone = own.iter().filter(|u| near[u.pixel].0 == bit(ground as u8));
                 found.push(Direction {
                     ground,
                     along,
+                    alone: alone.count() as f64 > ALONE * own.len() as f64,
+                    in_all: if self.compressed {
+                        self.in_all(near, ground, &own)
+                    } else {
+                        along
+                    },
                     end,
                     pixels: own.len(),
                 });
             }
         }
+        if self.compressed {
+            let all = found.clone();
+            found.retain(|d| !all.iter().any(|other| d.rings_of(other)));
+        }
         found.sort_by_key(|d| (std::cmp::Reverse(d.pixels), d.ground));
         found
+    }
+
+    /// Where the colours of some pixels point, all around them added up: compression spreads the
+    /// chroma of a stroke and rings beside it, and keeps the sums of both.
+    fn in_all(&self, near: &[(u32, usize)], ground: usize, own: &[Unexplained]) -> Tint {
+        let (w, h) = (self.canvas.width, self.canvas.height);
+        let mut around = vec![false; w * h];
+        for pixel in own.iter().map(|u| u.pixel) {
+            let (x, y) = (pixel % w, pixel / w);
+            for y in y.saturating_sub(SPREAD)..(y + SPREAD + 1).min(h) {
+                let from = y * w + x.saturating_sub(SPREAD);
+                around[from..y * w + (x + SPREAD + 1).min(w)].fill(true);
+            }
+        }
+        let alone = |&i: &usize| around[i] && near[i].0 == bit(ground as u8);
+        let all = (0..w * h).filter(alone).fold([0.0; 4], |sum: Tint, i| {
+            let off = minus(self.seen(self.canvas, i), self.solid[ground]);
+            std::array::from_fn(|c| sum[c] + off[c])
+        });
+        unit(all)
     }
 
     /// The ink that each direction points at, found one after the other: of the solid ones, those
@@ -270,7 +367,10 @@ impl Ground<'_> {
                 (_, other) => {
                     let colour = other.map_or_else(|| self.at(d, d.end), |m| m.1);
                     let apart = if self.exact { EXACTLY_SAME } else { SAME };
-                    let same = |&k: &Tint| distance_sq(k, colour) < apart * apart;
+                    let same = |&k: &Tint| {
+                        distance_sq(k, colour) < apart * apart
+                            && !d.passes(minus(k, self.solid[d.ground]))
+                    };
                     match inks.iter().position(same) {
                         Some(ink) if ink != d.ground => ink,
                         None if inks.len() < most.min(MOST_INKS) => {
@@ -287,7 +387,8 @@ impl Ground<'_> {
     }
 
     fn at(&self, d: &Direction, t: f32) -> Tint {
-        std::array::from_fn(|c| self.solid[d.ground][c] + t * d.along[c])
+        let along = if self.compressed { d.in_all } else { d.along };
+        std::array::from_fn(|c| self.solid[d.ground][c] + t * along[c])
     }
 
     fn stroke(&self, d: &Direction, ink: usize, place: Tint) -> Stroke {
@@ -308,7 +409,12 @@ impl Ground<'_> {
         } else {
             POINTS_AT.max(POINTS_PART * t)
         };
-        let points = t > REACHES * d.end && off < within;
+        let reaches = if self.compressed && !d.alone {
+            REACHES_ROUGHLY
+        } else {
+            REACHES
+        };
+        let points = t > reaches * d.end && off < within && !d.passes(to);
         points.then(|| {
             if off < STRAIGHT {
                 0.0
@@ -420,7 +526,7 @@ fn beside(d: Tint, along: Tint) -> f32 {
 }
 
 /// The direction in which the farthest of some colours lie.
-fn farthest(all: &mut [Tint]) -> Tint {
+fn farthest(mut all: Vec<Tint>) -> Tint {
     all.sort_unstable_by(|a, b| length(*b).total_cmp(&length(*a)));
     let count = ((all.len() as f64 * FARTHEST) as usize)
         .max(3)
@@ -429,6 +535,10 @@ fn farthest(all: &mut [Tint]) -> Tint {
         let mut values: Vec<f32> = all[..count].iter().map(|d| d[c]).collect();
         *values.select_nth_unstable_by(count / 2, f32::total_cmp).1
     });
-    let own = length(middle).max(1e-6);
-    middle.map(|v| v / own)
+    unit(middle)
+}
+
+fn unit(d: Tint) -> Tint {
+    let own = length(d).max(1e-6);
+    d.map(|v| v / own)
 }

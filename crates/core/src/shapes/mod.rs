@@ -197,6 +197,14 @@ pub struct DesignInk {
     pub nodes: usize,
 }
 
+impl DesignInk {
+    /// Whether there is anything of it to cut: not where it is kept and no part of it is large enough.
+    #[must_use]
+    pub fn is_cut(&self) -> bool {
+        self.letter.is_some() && self.shapes + self.strokes > 0
+    }
+}
+
 /// Distances between outlines and the artwork's sub-pixel edge, mm.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
 pub struct Deviation {

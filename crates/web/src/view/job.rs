@@ -354,8 +354,13 @@ fn summary(
         }
         Line::Clean => clean::summary(&recipe.clean),
         Line::Inks => {
-            let kept = design.inks.iter().filter(|i| i.letter.is_some()).count();
-            format!("**{kept}** kept, **{}** dropped", design.inks.len() - kept)
+            let kept = design.inks.iter().filter(|i| i.letter.is_some());
+            let (kept, cut) = (kept.clone().count(), kept.filter(|i| i.is_cut()).count());
+            let dropped = format!("**{cut}** kept, **{}** dropped", design.inks.len() - kept);
+            match kept - cut {
+                0 => dropped,
+                empty => format!("{dropped}, **{empty}** too small"),
+            }
         }
         Line::Trace => {
             let (count, what) = match (f.shapes, f.strokes) {

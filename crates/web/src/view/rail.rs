@@ -78,7 +78,9 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
                     && other.part_of.is_none()
                     && other.colour != ink.colour
             });
-            let figures = if kept && !traced(ink) {
+            let figures = if kept && !ink.is_cut() {
+                "no part is large enough".to_owned()
+            } else if kept && !traced(ink) {
                 text::large_area(ink.area, unit)
             } else if kept {
                 format!(
