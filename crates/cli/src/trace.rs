@@ -241,7 +241,7 @@ fn summary(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
         eprintln!("inky: note: {note}");
     }
     if let Some(agreement) = agreement {
-        eprintln!("inky: note: {}", agreement.words(inks.mode));
+        eprintln!("inky: note: {}", agreement.words());
     }
     for wide in &traced.design.too_wide {
         eprintln!(

@@ -16,46 +16,32 @@ use inky_formats::picture::read;
 /// How far an ink may be off what was drawn, CIEDE2000: the quality of 25 leaves no more of it.
 const LIKE: f64 = 12.0;
 
-/// Has just the inks that were drawn, agrees with the picture, and nothing has another colour than its ink.
-fn has_inks(bytes: &[u8], drawn: &[[u8; 3]]) {
-    let picture = read(bytes).unwrap().picture;
-    let recipe = Recipe::automatic(Size::at_ppi(240, 240, 25.4));
-    let traced = trace(&picture, &recipe, &Stop::new(), &mut |_| ()).unwrap();
-    let found: Vec<Rgb> = traced.solid.inks.iter().map(|ink| ink.colour).collect();
-    assert_eq!(found.len(), drawn.len(), "{found:?}");
-    for &ink in drawn {
-        let like = |found: &Rgb| difference(*found, Rgb(ink)) < LIKE;
-        assert!(found.iter().any(like), "{ink:?} is not among {found:?}");
-    }
-    let agreement = Agreement::of(&traced.cleaned.picture, &traced.solid, &traced.design).unwrap();
-    assert_eq!(agreement.unlike, 0);
-    assert!(agreement.share > 0.9, "{}", agreement.share);
-}
-
 const WHITE: [u8; 3] = [255; 3];
 
 #[test]
-fn gold_on_navy_is_not_taken_for_the_white_outside() {
-    let drawn = [WHITE, [29, 47, 79], [240, 216, 160]];
-    has_inks(include_bytes!("files/badge-gold.jpg"), &drawn);
-}
-
-#[test]
-fn yellow_on_red_has_no_darker_red_beside_it() {
-    let drawn = [WHITE, [192, 32, 32], [255, 224, 32]];
-    has_inks(include_bytes!("files/badge-yellow.jpg"), &drawn);
-}
-
-#[test]
-fn pale_blue_on_dark_red_is_found_at_a_low_quality() {
-    let drawn = [WHITE, [128, 32, 32], [176, 216, 240]];
-    has_inks(include_bytes!("files/badge-pale-blue.jpg"), &drawn);
-}
-
-#[test]
-fn white_strokes_are_the_white_outside() {
-    has_inks(
-        include_bytes!("files/badge-white.jpg"),
-        &[WHITE, [32, 80, 64]],
-    );
+fn light_strokes_keep_their_own_ink_and_no_other_is_made_up_beside_them() {
+    let gold: &[u8] = include_bytes!("files/badge-gold.jpg");
+    let yellow: &[u8] = include_bytes!("files/badge-yellow.jpg");
+    let pale_blue: &[u8] = include_bytes!("files/badge-pale-blue.jpg");
+    let white: &[u8] = include_bytes!("files/badge-white.jpg");
+    let badges: [(&[u8], &[[u8; 3]]); 4] = [
+        (gold, &[WHITE, [29, 47, 79], [240, 216, 160]]),
+        (yellow, &[WHITE, [192, 32, 32], [255, 224, 32]]),
+        (pale_blue, &[WHITE, [128, 32, 32], [176, 216, 240]]),
+        (white, &[WHITE, [32, 80, 64]]),
+    ];
+    for (bytes, drawn) in badges {
+        let picture = read(bytes).unwrap().picture;
+        let recipe = Recipe::automatic(Size::at_ppi(240, 240, 25.4));
+        let traced = trace(&picture, &recipe, &Stop::new(), &mut |_| ()).unwrap();
+        let found: Vec<Rgb> = traced.solid.inks.iter().map(|ink| ink.colour).collect();
+        assert_eq!(found.len(), drawn.len(), "{found:?}");
+        for &ink in drawn {
+            let like = |found: &Rgb| difference(*found, Rgb(ink)) < LIKE;
+            assert!(found.iter().any(like), "{ink:?} is not among {found:?}");
+        }
+        let told = Agreement::of(&picture, &traced.solid, &traced.design).unwrap();
+        assert_eq!(told.unlike, 0, "{drawn:?}");
+        assert!(told.share > 0.9, "{drawn:?}: {}", told.share);
+    }
 }

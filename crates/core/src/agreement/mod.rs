@@ -29,7 +29,7 @@ use crate::agreement::paint::Areas;
 use crate::agreement::painted::Painted;
 use crate::agreement::unlike::Unlike;
 use crate::fine::Plane;
-use crate::inks::{EdgeField, InkMode, Solid};
+use crate::inks::{EdgeField, Solid};
 use crate::picture::Picture;
 use crate::shapes::Design;
 use crate::shapes::Ring;
@@ -137,6 +137,8 @@ pub struct Agreement {
     pub places: Vec<Disagreement>,
     /// What was left out.
     pub left_out: LeftOut,
+    /// Whether it was traced by tone: then no ink can be missing.
+    pub one_tone: bool,
     /// How many places have another colour than the ink they were given to.
     pub unlike: usize,
     /// What differs, all over the picture.
@@ -159,9 +161,9 @@ const WELL: f64 = 0.95;
 const BADLY: f64 = 0.85;
 
 impl Agreement {
-    /// What it means and what helps, as sentences; in one tone no ink can be missing.
+    /// What it means and what helps, as sentences.
     #[must_use]
-    pub fn words(&self, mode: InkMode) -> String {
+    pub fn words(&self) -> String {
         let LeftOut { parts, largest, .. } = self.left_out;
         let lost = match parts {
             0 => String::new(),
@@ -186,7 +188,7 @@ impl Agreement {
                 "The outlines follow the artwork as far as it tells: {percent:.0} % of the ink lies \
                  right. A picture with more pixels would tell more."
             )
-        } else if matches!(mode, InkMode::Mono { .. }) {
+        } else if self.one_tone {
             format!(
                 "The artwork tells too little: no more than {percent:.0} % of the ink lies right. Ask \
                  for a larger or sharper picture."
@@ -245,9 +247,11 @@ impl Agreement {
         let inks = moved.iter().zip(&areas);
         let beside = inks.map(|(moved, area)| (moved / area.max(1.0)).min(1.0));
         let beside = beside.sum::<f64>() / covers.len().max(1) as f64;
-        let unlike = match solid.field {
-            EdgeField::Tone { .. } => Unlike::default(),
-            EdgeField::Colours { .. } => Unlike::of(&seen, &covers, spread, &mask, solid, design),
+        let one_tone = matches!(solid.field, EdgeField::Tone { .. });
+        let unlike = if one_tone {
+            Unlike::default()
+        } else {
+            Unlike::of(&seen, &covers, spread, &mask, solid, design)
         };
         let all = (ink + lost).max(1.0);
         let misplaced = (beside + lost / all).max(differences.area() / all);
@@ -258,6 +262,7 @@ impl Agreement {
             edge: EdgeOff::of(pieces.concat(), px.sqrt()),
             places,
             left_out,
+            one_tone,
             unlike: unlike.parts,
             missed: differences.map(),
         })
@@ -436,7 +441,7 @@ mod tests {
             "{}: {wrong}",
             told.share
         );
-        let words = told.words(InkMode::Auto);
+        let words = told.words();
         assert!(
             words.contains("5 places have another colour than their ink"),
             "{words}"

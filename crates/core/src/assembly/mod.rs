@@ -158,7 +158,7 @@ pub fn order(design: &Design, choice: &LayerChoice) -> Vec<InkId> {
     let mut all: Vec<(Option<usize>, f64, InkId)> = Vec::new();
     for (n, ink) in design.inks.iter().enumerate() {
         // An ink whose pieces are all on other layers is no layer.
-        if ink.is_cut() {
+        if ink.letter.is_some() && ink.shapes + ink.strokes > 0 {
             let named = choice.order.iter().position(|&c| c == ink.colour);
             all.push((named, solid(n), InkId(n as u8)));
         }

@@ -198,10 +198,10 @@ pub struct DesignInk {
 }
 
 impl DesignInk {
-    /// Whether there is anything of it to cut: not where it is kept and no part of it is large enough.
+    /// Whether it is kept and there is anything of it: not where all of its parts were taken for specks.
     #[must_use]
     pub fn is_cut(&self) -> bool {
-        self.letter.is_some() && self.shapes + self.strokes > 0
+        self.letter.is_some() && (self.share > 0.0 || self.shapes + self.strokes > 0)
     }
 }
 

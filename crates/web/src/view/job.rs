@@ -370,10 +370,13 @@ fn summary(
                 (0, n) => (n, "stroke lines"),
                 (shapes, strokes) => (shapes + strokes, "lines and shapes"),
             };
+            // A curve along a middle is held against that middle, outlines against the artwork.
+            let agreement = outcome.agreement.as_ref();
+            let off = agreement.map_or(f.deviation.mean, |a| a.edge.mean);
             format!(
-                "**{count}** {what} · **{}** nodes · **{}** {symbol}",
+                "**{count}** {what} · **{}** nodes · **{}**\u{a0}{symbol}",
                 f.nodes,
-                text::length(f.deviation.max, unit, 2)
+                text::length(off, unit, 2)
             )
         }
         Line::Tidy => tidy::summary(recipe.tidy.as_ref().map_or(&[], |t| &t.edits), unit),
@@ -413,7 +416,7 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
             let parts = [&settings.tolerance.why, &settings.smooth.why, &settings.min_part.why];
             let parts = parts.iter().map(|s| s.as_str()).filter(|s| !s.is_empty());
             let agreement = outcome.agreement.as_ref();
-            let agreement = agreement.map(|a| a.words(recipe.inks.mode));
+            let agreement = agreement.map(|a| a.words());
             let first = agreement.as_deref().into_iter().chain(middle);
             let told: Vec<&str> = first.chain(parts).collect();
             if told.is_empty() {

@@ -93,7 +93,7 @@ pub(super) fn rail(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> Vec<RailIn
             } else {
                 format!("dropped · {}", text::percent(ink.share))
             };
-            let counts = if kept {
+            let counts = if ink.is_cut() {
                 text::counts(ink.shapes, ink.strokes, ink.nodes)
             } else {
                 String::new()
