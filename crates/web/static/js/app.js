@@ -35,7 +35,7 @@ function mountAll() {
 }
 
 document.addEventListener('click', (event) => {
-  const button = event.target.closest('[data-print], [data-clears]');
+  const button = /** @type {Element} */ (event.target).closest('[data-print], [data-clears]');
   if (button?.hasAttribute('data-print')) window.print();
   if (button?.dataset.clears) {
     document.getElementById(button.dataset.clears)?.replaceChildren();

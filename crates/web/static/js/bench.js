@@ -10,6 +10,7 @@ import * as missing from './missing.js';
 import * as sheetview from './sheetview.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
+import { see } from './sight.js';
 
 const VIEWS = ['artwork', 'cleaned', 'solid', 'outlines', 'wireframe', 'strayed', 'missed'];
 const MARGIN = 64;
@@ -31,7 +32,7 @@ function loadImage(address, signal) {
 export function mount(element) {
   const find = (selector) => element.querySelector(selector);
   const canvas = find('canvas');
-  const context = canvas.getContext('2d');
+  const screen = canvas.getContext('2d');
   const handle = find('.wipe');
   const job = element.dataset.job;
   const unit = element.dataset.unit;
@@ -39,7 +40,7 @@ export function mount(element) {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
     transform: null, artwork: null, solid: null, solidKey: '', missed: null, missedKey: '', cleaned: null, cleanedKey: '', frame: '',
-    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, grid: 0, pointer: null, loupe: false, tool: null, before: null,
+    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, grid: 0, pointer: null, moving: false, loupe: false, tool: null, before: null,
   };
   const painted = ['outlines', 'wireframe', 'strayed'];
   const off = new AbortController();
@@ -130,9 +131,9 @@ export function mount(element) {
     const t = state.transform;
     const c = colours();
     const px = 1 / t.scale;
-    context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    context.fillStyle = c.ground;
-    context.fillRect(0, 0, w, h);
+    screen.setTransform(ratio, 0, 0, ratio, 0, 0);
+    screen.fillStyle = c.ground;
+    screen.fillRect(0, 0, w, h);
     const split = t.x + state.wipe * state.width * t.scale;
     const there = state.over !== 'remembered' || state.remembered;
     const wiping = state.over && there && state.over !== state.view && !state.peek;
@@ -174,46 +175,47 @@ export function mount(element) {
       if (state.marks.length) overlays.marks(context, state.marks, (at) => { const [x, y] = overlays.placed(at, onStock()); return [t.x + x * t.scale, t.y + y * t.scale]; });
     };
     const seen = { width: state.width, height: state.height, seen: [...toMm(t, 0, 0), ...toMm(t, w, h)] };
-    const held = (context, paint) => {
+    const held = (context, work) => {
       context.save();
       context.translate(t.x, t.y);
       context.scale(t.scale, t.scale);
-      paint(context);
+      work(context);
       context.restore();
     };
     const key = [changes, state.wipe, state.peek].join(' ');
     const nodes = state.design?.nodes ?? 0;
-    const drafted = layer.show(context, { width: w, height: h, ratio, key, at: t, nodes, moving: state.moving }, still);
+    const drafted = layer.show(screen, { width: w, height: h, ratio, key, at: t, nodes, moving: state.moving }, still);
     if (drafted) {
       clearTimeout(resting);
       resting = setTimeout(() => { state.moving = false; again(); }, 90);
     }
     const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
-    if (state.tool?.paint) held(context, (own) => state.tool.paint(own, px, seen));
+    if (state.tool?.paint) held(screen, (own) => state.tool.paint(own, px, seen));
     if (state.loupe && state.pointer) {
       const pxMm = state.frame ? Math.hypot(...state.frame.split(' ').slice(0, 2).map(Number)) : px;
       const left = wiping && state.pointer[0] < split;
-      loupe(context, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(context, left ? state.over : shownView, c, own));
+      loupe(screen, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(screen, left ? state.over : shownView, c, own));
     }
     if (state.view === 'strayed' && !state.peek && state.design) {
-      draw.strayedLegend(context, state.design, RULER + 16, RULER + 26, unit, c);
+      draw.strayedLegend(screen, state.design, RULER + 16, RULER + 26, unit, c);
     }
     const toScreen = ([x, y]) => [t.x + x * t.scale, t.y + y * t.scale];
     if (painted.includes(state.view) && !state.peek && state.design) {
-      missing.leftOut(context, state.design, toScreen, c);
+      missing.leftOut(screen, state.design, toScreen, c);
     }
     if (state.view === 'missed' && !state.peek && state.design) {
-      missing.places(context, state.design.missed, toScreen, c);
-      missing.legend(context, state.design, RULER + 16, RULER + 26, c);
+      missing.places(screen, state.design.missed, toScreen, c);
+      missing.legend(screen, state.design, RULER + 16, RULER + 26, c);
     }
-    if (!['stock', 'apart', 'sheet'].includes(shownView)) measure(context, t, state.width, state.height, shown, c);
-    rulers(context, t, w, h, unit, c);
+    if (!['stock', 'apart', 'sheet'].includes(shownView)) measure(screen, t, state.width, state.height, shown, c);
+    rulers(screen, t, w, h, unit, c);
     find('.pens').hidden = state.view !== 'outlines' || !state.design?.strokes.length;
     handle.hidden = !wiping;
     handle.style.left = `${Math.min(w - 20, Math.max(RULER + 20, split))}px`;
     handle.style.top = `${Math.min(h - 20, Math.max(RULER + 20, t.y + state.height * t.scale - 14))}px`;
     handle.setAttribute('aria-valuenow', String(Math.round(state.wipe * 100)));
-    // Where the piece lies, for whoever has to find a place of it on the screen.
+    // Where the piece lies: for the tools, and for whoever has to find a place of it on the screen.
+    see(canvas, t);
     canvas.dataset.view = `${t.scale} ${t.x} ${t.y}`;
     tell();
   }
@@ -240,7 +242,7 @@ export function mount(element) {
       const outlines = async (of) => {
         const answer = await fetch(`/jobs/${job}/results/${of}/outlines.json`, { signal });
         if (!answer.ok) throw new Error(`outlines: ${answer.status}`);
-        return draw.prepare(await answer.json(), context);
+        return draw.prepare(await answer.json(), screen);
       };
       const next = { design: await outlines(key) };
       if (rememberedKey !== state.rememberedKey) {
@@ -269,7 +271,7 @@ export function mount(element) {
       tellMissed();
       redraw();
       element.dispatchEvent(new Event('drawn'));
-    } catch (error) {
+    } catch {
       if (!signal.aborted) document.getElementById('problem-notice').textContent = 'The outlines could not be loaded; reload the page.';
     }
   }

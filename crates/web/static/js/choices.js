@@ -30,9 +30,9 @@ export function mount(form) {
     if (event.target !== keeper || event.detail.successful) return;
     list.value = [...new Set([...names(sent), ...names(list.value)])].join(' ');
   };
-  const traced = ({ detail: { shown = [] } }) => {
-    for (const [name, value, automatic] of shown) {
-      const field = form.elements[name];
+  const traced = (event) => {
+    for (const [name, value, automatic] of event.detail.shown ?? []) {
+      const field = /** @type {?HTMLInputElement} */ (form.elements.namedItem(name));
       if (!field || names(list.value).includes(name)) continue;
       if (field === document.activeElement && field.value !== 'auto') continue;
       field.value = value;

@@ -110,7 +110,7 @@ export function mount(element) {
       const extra = name === 'fill' ? { colour: colour() } : {};
       add({ kind: name, at, ...region(), ...extra });
     };
-    return tools.point(done, { hover, leave, paint: (c, px, { width, height }) => { if (shown) c.drawImage(shown, 0, 0, width, height); } });
+    return tools.point(done, { hover, leave, paint: (c, _px, { width, height }) => { if (shown) c.drawImage(shown, 0, 0, width, height); } });
   }
 
   const level = ([ax, ay], [bx, by]) => {

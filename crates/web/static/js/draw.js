@@ -27,14 +27,14 @@ function hatchTile(colour, index) {
 }
 
 /** Turns the server's outlines into paths that can be drawn again and again. */
-export function prepare(outlines, context) {
+export function prepare(given, context) {
   let kept = 0;
-  const inks = outlines.inks.map((ink) => {
+  const inks = given.inks.map((ink) => {
     if (ink.letter) kept += 1;
     const hatch = ink.letter ? context.createPattern(hatchTile(ink.colour, kept), 'repeat') : null;
     return { ...ink, hatch };
   });
-  const shapes = outlines.shapes.map((s) => ({
+  const shapes = given.shapes.map((s) => ({
     ink: inks[s.ink],
     outer: new Path2D(s.outer),
     holes: s.holes.map((d) => new Path2D(d)),
@@ -43,11 +43,11 @@ export function prepare(outlines, context) {
     handles: s.handles,
     strayed: s.strayed,
   }));
-  const strokes = outlines.strokes.map((s) => ({ ...s, ink: inks[s.ink], whole: new Path2D(s.path) }));
+  const strokes = given.strokes.map((s) => ({ ...s, ink: inks[s.ink], whole: new Path2D(s.path) }));
   const wires = [...shapes, ...strokes];
   const greatest = Math.max(1e-9, ...wires.map((s) => s.strayed.reduce((a, b) => Math.max(a, b), 0)));
   const nodes = wires.reduce((sum, s) => sum + s.nodes.length / 2, 0);
-  return { inks, shapes, strokes, wires, greatest, nodes, missed: outlines.missed };
+  return { inks, shapes, strokes, wires, greatest, nodes, missed: given.missed };
 }
 
 /** Stroke lines drawn with a round pen as wide as the lines they stand for. */

@@ -45,9 +45,9 @@ export function mount(element) {
     field.dispatchEvent(new CustomEvent('touched', { bubbles: true }));
     field.dispatchEvent(new Event('change', { bubbles: true }));
   };
-  const shown = ({ detail: automatic }) => {
+  const shown = (event) => {
     show();
-    auto?.setAttribute('aria-pressed', String(automatic));
+    auto?.setAttribute('aria-pressed', String(event.detail));
   };
   show();
   field.addEventListener('shown', shown);

@@ -2,9 +2,12 @@
 import { isTyping } from './keys.js';
 import { toMm, zoomAt } from './transform.js';
 
+/** @typedef {{cursor?: string, hint?: string, down?: Function, move?: Function, up?: Function, cancel?: Function, hover?: Function, leave?: Function, twice?: Function}} Tool */
+
 /**
  * @param {HTMLCanvasElement} canvas
- * @param {{transform: object, fitted: boolean, pointer: ?[number, number], tool: ?object}} state
+ * @param {{transform: import('./transform.js').View, fitted: boolean, moving: boolean, loupe: boolean,
+ *   pointer: ?[number, number], tool: ?Tool}} state
  * @param {{redraw: () => void, tell: () => void}} hooks
  * @param {AbortSignal} signal
  */
@@ -14,6 +17,7 @@ export function listen(canvas, state, { redraw, tell }, signal) {
   let space = false;
   let working = null;
 
+  /** @returns {[number, number]} px */
   const place = (event) => {
     const box = canvas.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];

@@ -4,6 +4,7 @@ import { bridgeTool } from './bridgetool.js';
 import { isTyping } from './keys.js';
 import { Picked } from './picked.js';
 import { pickTool } from './picktool.js';
+import { mmPerPixel } from './sight.js';
 
 // What the bench shows outlives a change of the ticket.
 let shows = 'assembled';
@@ -22,7 +23,7 @@ export function mount(element) {
   const off = new AbortController();
   const on = (target, name, listener) => target.addEventListener(name, listener, { signal: off.signal });
   const picked = new Picked();
-  const px = () => 1 / Number(canvas.dataset.view.split(' ')[0]);
+  const px = () => mmPerPixel(canvas);
   const change = (values) => ask(`/jobs/${job}/layers`, { line: 'layers', ...values });
   const say = (words) => { find('#problem-layers').textContent = words; };
   let bridges = [];
@@ -95,14 +96,16 @@ export function mount(element) {
     if (isTyping(event) || inHand !== 'bridge') return;
     if (event.key === 'Delete' || event.key === 'Backspace') { event.preventDefault(); tool.act('delete'); }
   });
+  /** @returns {NodeListOf<HTMLDetailsElement>} */
+  const folds = () => element.querySelectorAll('.fold');
   on(element, 'click', ({ target }) => {
     const head = target.closest('summary');
     if (!head) return;
     // It opens after the click; one is open at a time.
     fold = head.parentElement.open ? '' : head.parentElement.id;
-    for (const own of element.querySelectorAll('.fold')) if (own !== head.parentElement) own.open = false;
+    for (const own of folds()) if (own !== head.parentElement) own.open = false;
   });
-  if (fold !== null) for (const own of element.querySelectorAll('.fold')) own.open = own.id === fold;
+  if (fold !== null) for (const own of folds()) own.open = own.id === fold;
   hold('pick');
   look(find(`[data-shows="${shows}"]`) ? shows : 'assembled');
   if (bench.dataset.shown) load().catch(() => {});

@@ -7,7 +7,7 @@ const figure = (text) => Number(text.replace(',', '.'));
 
 /**
  * @param {string} text
- * @param {'mm' | 'in'} unit what a figure without one is in
+ * @param {string} unit what a figure without one is in: `mm` or `in`
  * @returns {number} mm; NaN where it is no length
  */
 export function millimetres(text, unit) {

@@ -48,7 +48,7 @@ export function marks(c, all, toScreen) {
 
 /** Lines as they would be after a remedy. */
 export function preview(c, path, px) {
-  for (const [colour, width] of [['#fffdf7', 4], ['#17786b', 2]]) {
+  for (const { colour, width } of [{ colour: '#fffdf7', width: 4 }, { colour: '#17786b', width: 2 }]) {
     c.strokeStyle = colour;
     c.lineWidth = width * px;
     c.stroke(path);

@@ -87,8 +87,8 @@ export class Picked {
     const [x0, y0, x1, y1] = outer.bounds;
     const within = this.inBox([x0, y0, x1, y1]).filter((id) => id !== outer.id);
     const ring = new Path2D(outer.path);
-    return within.filter((id) => this.of(id).segments[0].every((s) => probe.isPointInPath(ring, ...s.from, 'nonzero')
-      || probe.isPointInPath(outerOf(outer), ...s.from)));
+    return within.filter((id) => this.of(id).segments[0].every((s) => probe.isPointInPath(ring, s.from[0], s.from[1], 'nonzero')
+      || probe.isPointInPath(outerOf(outer), s.from[0], s.from[1])));
   }
 
   /** The box around what is picked; `null` with nothing. */
@@ -103,9 +103,10 @@ export class Picked {
 function outerOf(shape) {
   const path = new Path2D();
   shape.segments[0].forEach((s, n) => {
-    if (n === 0) path.moveTo(...s.from);
-    if (s.c1) path.bezierCurveTo(...s.c1, ...s.c2, ...s.to);
-    else path.lineTo(...s.to);
+    const [x, y] = s.to;
+    if (n === 0) path.moveTo(s.from[0], s.from[1]);
+    if (s.c1) path.bezierCurveTo(s.c1[0], s.c1[1], s.c2[0], s.c2[1], x, y);
+    else path.lineTo(x, y);
   });
   path.closePath();
   return path;

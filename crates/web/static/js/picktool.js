@@ -40,6 +40,7 @@ export function pickTool(picked, own) {
   };
   const turned = (at, step) => {
     const [x0, y0, x1, y1] = picked.box;
+    /** @type {[number, number]} */
     const c = [(x0 + x1) / 2, (y0 + y1) / 2];
     let angle = Math.atan2(at[1] - c[1], at[0] - c[0]) + Math.PI / 2;
     if (step) angle = Math.round(angle / (Math.PI / 12)) * (Math.PI / 12);
@@ -63,7 +64,7 @@ export function pickTool(picked, own) {
 
   const outlined = (c, px) => {
     c.lineJoin = 'round';
-    for (const [colour, width] of [['#fff', 4], [ACCENT, 2]]) {
+    for (const { colour, width } of [{ colour: '#fff', width: 4 }, { colour: ACCENT, width: 2 }]) {
       c.strokeStyle = colour;
       c.lineWidth = width * px;
       for (const i of picked.all) c.stroke(i.path);
@@ -102,6 +103,7 @@ export function pickTool(picked, own) {
       if (map) own.send({ edit: 'move', items: picked.ids, map });
       else if (!far && !own.lasso) picked.point(at, own.px(), event.shiftKey);
       else if (far) {
+        /** @type {[number, number, number, number]} */
         const corners = [Math.min(from[0], at[0]), Math.min(from[1], at[1]), Math.max(from[0], at[0]), Math.max(from[1], at[1])];
         const found = what === 'outline' ? picked.inOutline(outline) : picked.inBox(corners);
         if (event.shiftKey) picked.toggle(found);
@@ -151,7 +153,7 @@ export function pickTool(picked, own) {
       c.fillStyle = 'rgb(23 120 107 / .08)';
       const band = new Path2D();
       if (doing.what === 'box') band.rect(from[0], from[1], now[0] - from[0], now[1] - from[1]);
-      if (doing.what === 'outline') outline.forEach((p, n) => (n ? band.lineTo(...p) : band.moveTo(...p)));
+      if (doing.what === 'outline') outline.forEach(([x, y], n) => (n ? band.lineTo(x, y) : band.moveTo(x, y)));
       c.fill(band);
       c.stroke(band);
     },

@@ -65,7 +65,8 @@ export class Run {
       const step = this.plan.steps[this.upTo];
       const from = this.upTo ? last(this.plan.steps[this.upTo - 1]) : this.plan.home;
       this.ways.moveTo(from[0], from[1]);
-      this.ways.lineTo(...first(step).slice(0, 2));
+      const [x, y] = first(step);
+      this.ways.lineTo(x, y);
       follow(this.done, step);
     }
   }
@@ -90,7 +91,7 @@ export class Run {
     c.setLineDash([]);
     const now = new Path2D();
     if (cuts) follow(now, step, t - step.times[1]);
-    for (const [colour, width] of [['#fffdf7', 4.5], ['#1d2545', 2.2]]) {
+    for (const { colour, width } of [{ colour: '#fffdf7', width: 4.5 }, { colour: '#1d2545', width: 2.2 }]) {
       c.strokeStyle = colour;
       c.lineWidth = width * px;
       c.stroke(this.done);

@@ -14,9 +14,10 @@ export function mount(form) {
   const bench = document.getElementById('bench');
   const send = (name, detail) => bench.dispatchEvent(new CustomEvent(name, { detail }));
   let seen = null;
+  /** @type {HTMLAnchorElement} */
   const go = form.querySelector('#send-go');
   const rows = [...form.querySelectorAll('[data-for]')];
-  const fields = () => [...form.elements].filter((e) => e.name);
+  const fields = () => /** @type {HTMLInputElement[]} */ ([...form.elements]).filter((e) => e.name);
 
   // What was chosen last is chosen again, but for the format, which suits the job.
   const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}');
@@ -36,7 +37,8 @@ export function mount(form) {
     }
     // A sheet is laid out of the build; only the design itself can be had as it was designed.
     form.elements.plain.disabled = values.what !== 'design';
-    const sent = new URLSearchParams(new FormData(form));
+    // A form of words and figures, no files.
+    const sent = new URLSearchParams(/** @type {Record<string, string>} */ (values));
     go.href = `/jobs/${job}/file?${sent}`;
     const label = form.querySelector('input[name=format]:checked')?.closest('label')?.textContent.trim();
     go.querySelector('span').textContent = `Download ${label ?? ''}`;

@@ -16,7 +16,7 @@ function measureTool(done) {
     settled() {},
     paint(c, own) {
       if (!from) return;
-      for (const [colour, width] of [['#fffdf7', 4], ['#17786b', 2]]) {
+      for (const { colour, width } of [{ colour: '#fffdf7', width: 4 }, { colour: '#17786b', width: 2 }]) {
         c.strokeStyle = colour;
         c.lineWidth = width * own;
         c.beginPath();

@@ -47,8 +47,9 @@ export function snapped(at, px, on, { items, skip = new Set(), from = null, grid
     if (dx <= reach / 2 && dy > dx) return { at: [from[0], at[1]], by: 'upright' };
   }
   if (on.grid) {
-    const place = at.map((v) => Math.round(v / grid) * grid);
-    if (gap(place) <= reach) return { at: place, by: 'grid' };
+    const onLine = (v) => Math.round(v / grid) * grid;
+    const place = [onLine(at[0]), onLine(at[1])];
+    if (gap(place) <= reach) return { at: /** @type {[number, number]} */ (place), by: 'grid' };
   }
   return { at, by: null };
 }

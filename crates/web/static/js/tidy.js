@@ -9,6 +9,7 @@ import { pickTool } from './picktool.js';
 import { sketchTool } from './sketchtool.js';
 import { switches } from './snap.js';
 import * as tools from './tools.js';
+import { mmPerPixel } from './sight.js';
 
 const DRAWN = ['polyline', 'pen', 'rectangle', 'ellipse', 'circle', 'arc', 'follow'];
 const PEN = 0.25;
@@ -29,7 +30,7 @@ export function mount(element) {
   const snaps = switches(element);
   const problem = find_('#problem-tidy');
   const again = () => bench.dispatchEvent(new Event('again'));
-  const px = () => 1 / Number(canvas.dataset.view.split(' ')[0]);
+  const px = () => mmPerPixel(canvas);
   const figure = (selector) => Number.parseFloat(find_(selector).value.replace(',', '.'));
   const mm = (selector) => millimetres(find_(selector).value, unit);
   const shown = (value, decimals = 2) => (value / perUnit).toFixed(unit === 'in' ? decimals + 1 : decimals);
@@ -114,6 +115,7 @@ export function mount(element) {
     find_('#letter-words').value = text.words;
     find_('#letter-face').value = text.face;
     for (const [name, value] of [['cap', text.cap_height], ['spacing', text.spacing], ['radius', text.radius]]) find_(`#letter-${name}`).value = shown(value);
+    /** @type {HTMLSelectElement} */
     const ink = element.querySelector('#tidy-ink');
     if ([...ink.options].some((o) => o.value === String(picked.all[0].ink))) ink.value = String(picked.all[0].ink);
   }
@@ -327,7 +329,9 @@ export function mount(element) {
   function hold(name) {
     inHand = name;
     for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
-    for (const fold of element.querySelectorAll('[data-for-tool]')) if (fold.dataset.forTool === name) fold.open = true;
+    /** @type {NodeListOf<HTMLDetailsElement>} */
+    const folds = element.querySelectorAll('[data-for-tool]');
+    for (const fold of folds) if (fold.dataset.forTool === name) fold.open = true;
     tool = made[name] ? made[name]() : sketchTool(name, own);
     sessionStorage.setItem('tidy-tool', name);
     const draws = DRAWN.includes(name) || ['fill', 'letters'].includes(name);

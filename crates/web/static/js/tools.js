@@ -1,11 +1,13 @@
 // Tools of the bench. Each gathers a gesture in mm on the piece and hands it on; none computes.
 // A tool: { cursor, hint, down, move, up, cancel, hover, leave, paint(context, px) }.
 
+/** @typedef {[number, number]} Point a place in mm */
+
 const INK = '#17786b';
 
 function dashed(c, px, path) {
   c.lineWidth = 1.5 * px;
-  for (const [colour, shift] of [['#fff', 0], [INK, 5]]) {
+  for (const { colour, shift } of [{ colour: '#fff', shift: 0 }, { colour: INK, shift: 5 }]) {
     c.strokeStyle = colour;
     c.setLineDash([5 * px, 5 * px]);
     c.lineDashOffset = shift * px;
@@ -20,9 +22,14 @@ const rectangle = ([ax, ay], [bx, by]) => {
   return path;
 };
 
+/** @type {(a: Point, b: Point) => Point[]} */
 const corners = ([ax, ay], [bx, by]) => [[ax, ay], [bx, ay], [bx, by], [ax, by]];
 
-/** A box dragged from corner to corner; `done` gets its four corners. */
+/**
+ * A box dragged from corner to corner; `done` gets its four corners.
+ * @param {(corners: Point[]) => void} done
+ * @param {{shade?: boolean, hint?: string}} [how]
+ */
 export function box(done, { shade = false, hint } = {}) {
   let from = null;
   let to = null;
@@ -52,7 +59,11 @@ export function box(done, { shade = false, hint } = {}) {
   };
 }
 
-/** A free outline; `done` gets its points. */
+/**
+ * A free outline; `done` gets its points.
+ * @param {(points: Point[]) => void} done
+ * @param {{hint?: string}} [how]
+ */
 export function outline(done, { hint } = {}) {
   let points = [];
   return {
@@ -79,7 +90,11 @@ export function outline(done, { hint } = {}) {
   };
 }
 
-/** A line; `done` gets both ends. */
+/**
+ * A line; `done` gets both ends.
+ * @param {(from: Point, to: Point) => void} done
+ * @param {{hint?: string}} [how]
+ */
 export function line(done, { hint } = {}) {
   let from = null;
   let to = null;
@@ -91,20 +106,25 @@ export function line(done, { hint } = {}) {
     up() {
       const ends = [from, to];
       from = null;
-      if (Math.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]) > 0.5) done(...ends);
+      if (Math.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]) > 0.5) done(ends[0], ends[1]);
     },
     cancel() { from = null; },
     paint(c, px) {
       if (!from) return;
       const path = new Path2D();
-      path.moveTo(...from);
-      path.lineTo(...to);
+      path.moveTo(from[0], from[1]);
+      path.lineTo(to[0], to[1]);
       dashed(c, px, path);
     },
   };
 }
 
-/** A place; `hover` is told of it before it is chosen. */
+/**
+ * A place; `hover` is told of it before it is chosen.
+ * @param {(at: Point) => void} done
+ * @param {{hint?: string, hover?: (at: Point) => void, leave?: () => void,
+ *   paint?: (c: CanvasRenderingContext2D, px: number, design: {width: number, height: number}) => void}} [how]
+ */
 export function point(done, { hint, hover = () => {}, leave = () => {}, paint = () => {} } = {}) {
   return { cursor: 'crosshair', hint, up: (at) => done(at), hover, leave, paint };
 }
@@ -114,6 +134,7 @@ export function point(done, { hint, hover = () => {}, leave = () => {}, paint = 
  * @param {(dabs: number[][], stroke: object) => void} done gets x, y and half width of every dab
  * @param {() => {size: number, tip: string, colour: string}} options width in mm
  * @param {Set<object>} strokes those not confirmed yet
+ * @param {{hint?: string}} [how]
  */
 export function brush(done, options, strokes, { hint } = {}) {
   let now = null;
@@ -157,7 +178,7 @@ export function brush(done, options, strokes, { hint } = {}) {
       add(at, event);
     },
     move(at, event) { tip = at; add(at, event); },
-    up(at, event) {
+    up() {
       const stroke = now;
       now = null;
       done(stroke.dabs, stroke);
