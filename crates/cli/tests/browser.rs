@@ -76,6 +76,8 @@ async fn a_picture_becomes_outlines_of_the_size_that_is_typed() -> Result<()> {
         .await?;
 
         b.find("#line-send").await?.click().await?;
+        // What is told of the file comes after the line, and moves what stands under it.
+        b.until_text("#send-told", ".plt").await?;
         b.find("#send-filled").await?.click().await?;
         let (path, bytes) = b.download().await?;
         ensure!(
@@ -329,6 +331,8 @@ async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
         .await?;
         b.until_drawn().await?;
         b.find("#line-send").await?.click().await?;
+        // What is told of the file comes after the line, and moves what stands under it.
+        b.until_text("#send-told", ".plt").await?;
         b.find("#send-filled").await?.click().await?;
         let (_, bytes) = b.download().await?;
         ensure!(String::from_utf8(bytes)?.contains("fill=\"#123456\""));

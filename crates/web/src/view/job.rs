@@ -376,7 +376,7 @@ fn summary(
             format!(
                 "**{count}** {what} · **{}** nodes · **{}**\u{a0}{symbol}",
                 f.nodes,
-                text::length(off, unit, 2)
+                text::length(off, unit, 3)
             )
         }
         Line::Tidy => tidy::summary(recipe.tidy.as_ref().map_or(&[], |t| &t.edits), unit),
