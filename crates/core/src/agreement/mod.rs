@@ -303,8 +303,8 @@ fn areas(rings: &[Vec<Point>], (w, h): (usize, usize)) -> Plane {
     areas.cover()
 }
 
-/// The softness with which the painted picture comes nearest to what is seen, and that picture: tried at a few, and once
-/// more where a parabola through the nearest and those beside it is least.
+/// The softness with which the painted picture comes nearest to what is seen, and that picture: tried
+/// at a few, and once more where a parabola through the nearest and those beside it is least.
 fn as_soft_as(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> (f64, Painted) {
     let at = |spread: f64| {
         let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
@@ -339,6 +339,7 @@ fn lowest([(x0, y0), (x1, y1), (x2, y2)]: [(f64, f64); 3]) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::inks::{InkId, Rgb};
     use crate::recipe::Recipe;
     use crate::size::Size;
     use crate::stop::Stop;
@@ -446,6 +447,25 @@ mod tests {
             words.contains("5 places have another colour than their ink"),
             "{words}"
         );
+    }
+
+    #[test]
+    fn what_was_taken_out_or_recoloured_by_hand_has_no_other_colour_than_its_ink() {
+        let gold = dots_on_red([240, 216, 160, 255]);
+        let recipe = Recipe::automatic(Size::at_ppi(160, 60, 25.4));
+        let mut traced = crate::trace::trace(&gold, &recipe, &Stop::new(), &mut |_| {}).unwrap();
+        let design = &mut traced.design;
+        let mut added = design.inks[0].clone();
+        added.colour = Rgb([0, 0, 255]);
+        design.inks.push(added);
+        let ink = InkId(design.inks.len() as u8 - 1);
+        let mut dots = design.shapes.iter_mut().filter(|s| s.area() < 200.0);
+        dots.next().unwrap().ink = ink;
+        let last = design.shapes.iter().rposition(|s| s.area() < 200.0);
+        design.shapes.remove(last.unwrap());
+        crate::shapes::count(design);
+        let told = Agreement::of(&gold, &traced.solid, design).unwrap();
+        assert_eq!(told.unlike, 0);
     }
 
     #[test]

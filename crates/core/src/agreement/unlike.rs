@@ -12,12 +12,15 @@
 use crate::agreement::mask::Mask;
 use crate::fine::Plane;
 use crate::inks::{Rgb, Solid, difference};
-use crate::shapes::Design;
+use crate::shapes::{Design, DesignInk};
 
 /// A place this far off the colour of its ink reads as another ink, CIEDE2000; about 1 is just noticeable.
 const ANOTHER: f64 = 14.0;
 /// Pixels of a place that is looked at.
 const LEAST_PX: usize = 24;
+
+/// Part of a place that its ink covers at least.
+const HELD: f32 = 0.5;
 
 /// Grain beside edges from which chroma was stored coarser than luma, and what that spreads it, px.
 const COMPRESSED: f64 = 0.6;
@@ -47,16 +50,18 @@ impl Unlike {
             return Self::default();
         }
         let (w, h) = (seen[0].width, seen[0].height);
-        let colours: Vec<[f32; 3]> = solid.inks.iter().map(|ink| place(ink.colour)).collect();
+        // Inks that were added by hand come after those that were found.
+        let colours: Vec<[f32; 3]> = design.inks.iter().map(|ink| place(ink.colour)).collect();
         let with_shapes = (0..design.inks.len()).filter(|&k| design.inks[k].shapes > 0);
         let inks: Vec<usize> = with_shapes.collect();
         let ground = mask.ink.iter().zip(&mask.ground).find(|g| *g.1);
-        let Some(ground) = ground.map(|g| usize::from(*g.0)) else {
+        let ground = ground.map(|g| usize::from(*g.0));
+        let Some(ground) = ground.filter(|&ground| ground < colours.len()) else {
             return Self::default();
         };
         // Inks of which others were made a part have several colours on purpose.
         let merged = |k: usize| {
-            let into = |ink: &crate::shapes::DesignInk| ink.part_of.map(|into| usize::from(into.0));
+            let into = |ink: &DesignInk| ink.part_of.map(|into| usize::from(into.0));
             let all = design.inks.iter().filter_map(into);
             design
                 .inks
@@ -110,13 +115,23 @@ impl Unlike {
             if place.len() < LEAST_PX || merged(ink) || mask.dropped[start] {
                 continue;
             }
+            // What was taken out or moved away is lost there, not of another colour.
+            let drawn = |n: usize| place.iter().map(|&i| covers[n].values[i]).sum::<f32>();
+            let held = match inks.iter().position(|&k| k == ink) {
+                Some(n) => drawn(n),
+                None => place.len() as f32 - (0..covers.len()).map(drawn).sum::<f32>(),
+            };
+            if held < HELD * place.len() as f32 {
+                continue;
+            }
             let sum = place.iter().fold([0.0f32; 3], |sum, &i| {
                 let off = off(i);
                 std::array::from_fn(|c| sum[c] + off[c])
             });
             let mean = sum.map(|v| v / place.len() as f32);
+            let told = design.inks[ink].colour;
             let there: [f32; 3] = std::array::from_fn(|c| colours[ink][c] + mean[c]);
-            if difference(colour(there), solid.inks[ink].colour) > ANOTHER {
+            if difference(colour(there), told) > ANOTHER {
                 found.parts += 1;
                 found.px += place.len();
             }
