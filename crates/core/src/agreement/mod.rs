@@ -222,7 +222,7 @@ impl Agreement {
         let covers: Vec<Plane> = outlines.iter().map(|rings| areas(rings, size)).collect();
         let mask = Mask::of(solid, design, (w, h));
         let seen = painted::channels(&picture, solid);
-        let (spread, painted) = as_soft_as(&seen, &covers, &mask);
+        let painted = as_soft_as(&seen, &covers, &mask);
         let differences = Differences::new(&seen, &painted, &mask);
         let pieces: Vec<Vec<Piece>> = outlines
             .iter()
@@ -251,7 +251,7 @@ impl Agreement {
         let unlike = if one_tone {
             Unlike::default()
         } else {
-            Unlike::of(&seen, &covers, spread, &mask, solid, design)
+            Unlike::of(&seen, &covers, painted.spread, &mask, (solid, design))
         };
         let all = (ink + lost).max(1.0);
         let misplaced = (beside + lost / all).max(differences.area() / all);
@@ -303,17 +303,15 @@ fn areas(rings: &[Vec<Point>], (w, h): (usize, usize)) -> Plane {
     areas.cover()
 }
 
-/// The softness with which the painted picture comes nearest to what is seen, and that picture: tried
-/// at a few, and once more where a parabola through the nearest and those beside it is least.
-fn as_soft_as(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> (f64, Painted) {
+/// The painted picture that comes nearest to what is seen, over softness: tried at a few, and once
+/// more where a parabola through the nearest and those beside it is least.
+fn as_soft_as(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Painted {
     let at = |spread: f64| {
-        let blurred: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
-        let painted = Painted::new(seen, &blurred, mask);
-        let far = Differences::new(seen, &painted, mask).far();
-        (far, (spread, painted))
+        let painted = Painted::new(seen, covers, spread, mask);
+        (Differences::new(seen, &painted, mask).far(), painted)
     };
-    let mut tried: Vec<(f64, (f64, Painted))> = SPREADS.par_iter().map(|&s| at(s)).collect();
-    let least = |tried: &[(f64, (f64, Painted))]| {
+    let mut tried: Vec<(f64, Painted)> = SPREADS.par_iter().map(|&spread| at(spread)).collect();
+    let least = |tried: &[(f64, Painted)]| {
         let all = (0..tried.len()).min_by(|&a, &b| tried[a].0.total_cmp(&tried[b].0));
         all.unwrap_or(0)
     };

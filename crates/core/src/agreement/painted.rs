@@ -12,7 +12,7 @@ use rayon::prelude::*;
 
 use crate::agreement::mask::Mask;
 use crate::fine::Plane;
-use crate::inks::Solid;
+use crate::inks::{Solid, place_of};
 use crate::picture::Picture;
 
 /// Side of the squares in which colours are taken, px.
@@ -32,8 +32,7 @@ pub(super) fn channels(picture: &Picture, solid: &Solid) -> [Plane; 3] {
     let value = |[r, g, b, alpha]: [u8; 4], c: usize| {
         let alpha = f32::from(alpha) / 255.0;
         let [r, g, b] = [r, g, b].map(|v| sheet + alpha * (f32::from(v) - sheet));
-        let y = 0.299 * r + 0.587 * g + 0.114 * b;
-        [y, 0.5 * (b - y) / 1.772, 0.5 * (r - y) / 1.402][c]
+        place_of([r, g, b, 255.0])[c]
     };
     std::array::from_fn(|c| Plane {
         width,
@@ -63,11 +62,14 @@ pub(super) struct Painted {
     pub channels: [Plane; 3],
     /// How far the ink that differs most from its ground does so in the mean, 0 to 255.
     pub contrast: f32,
+    /// How soft it is, standard deviation, px.
+    pub spread: f64,
 }
 
 impl Painted {
-    /// Paints areas of inks, one plane each, to come near to what is seen.
-    pub(super) fn new(seen: &[Plane; 3], covers: &[Plane], mask: &Mask) -> Self {
+    /// Paints areas of inks, one plane each, so soft, to come near to what is seen.
+    pub(super) fn new(seen: &[Plane; 3], covers: &[Plane], spread: f64, mask: &Mask) -> Self {
+        let covers: Vec<Plane> = covers.iter().map(|c| c.blurred(spread)).collect();
         let count = seen[0].values.len();
         let all: Vec<f32> = (0..count)
             .map(|i| match mask.dropped[i] {
@@ -80,7 +82,7 @@ impl Painted {
         let grounds: [Plane; 3] = std::array::from_fn(ground);
         let mut channels = grounds.clone();
         let mut contrast = LEAST_CONTRAST;
-        for own in covers {
+        for own in &covers {
             // Pixels that hold this ink and ground alone tell its colour.
             let part = |i: usize| match all[i] - own.values[i] < GROUND {
                 true => own.values[i],
@@ -103,6 +105,7 @@ impl Painted {
             grounds,
             channels,
             contrast,
+            spread,
         }
     }
 

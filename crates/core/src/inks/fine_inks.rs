@@ -10,11 +10,12 @@ use rayon::prelude::*;
 
 use crate::fine::{Cover, Covers, Mixture, Plane, Value};
 use crate::inks::canvas::{self, Canvas};
+use crate::inks::directions::Ground;
 use crate::inks::flat::{self, Cells, Colour};
-use crate::inks::mixes::{Tint, Values, mix, places_of};
+use crate::inks::mixes::{Tint, Values, colour_of, mix, places_of};
 use crate::inks::noise::Grain;
 use crate::inks::parted::{LEAST_FLAT, Parted};
-use crate::inks::{EdgeField, InkReason, Mixes, Rgb, label, strokes};
+use crate::inks::{EdgeField, InkReason, Mixes, Rgb, label, noise};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
 
@@ -65,11 +66,6 @@ pub(super) fn enlarged(picture: &Picture, times: usize) -> Picture {
 
 /// What the chroma of a file is worth that stores it coarser than luma, as most JPEG do.
 const STORED_CHROMA: f32 = 0.5;
-/// Standard deviation of the blur of storing it in squares of 2 × 2 px and reading between them, px:
-/// their variances are ⅓ and ⅔ px².
-const CHROMA_SPREAD: f64 = 1.0;
-/// Grain beside edges from which the picture was compressed so, 0 to 255.
-const COMPRESSED: f64 = 0.6;
 /// Weight of the seam, more of it for each level of grain, and for what compression leaves.
 const SEAM: f32 = 0.08;
 const SEAM_GRAIN: f32 = 0.23;
@@ -123,8 +119,8 @@ pub(super) fn first(
         .map(|[y, b, r, a]| [y, chroma * b, chroma * r, a])
         .collect();
     let seeds = label::seeds(&cells, &colours);
-    let compressed = !grain.rounded && (own.is_some() || grain.beside > COMPRESSED);
-    let ground = strokes::Ground {
+    let compressed = !grain.rounded && (own.is_some() || noise::chroma_spread(grain.beside) > 0.0);
+    let ground = Ground {
         chroma,
         canvas: &small,
         large: &wide,
@@ -148,7 +144,10 @@ pub(super) fn first(
     } else {
         usize::MAX
     };
-    let inks = strokes.inks.iter().map(|&p| (rgb_of(p, chroma), false));
+    let inks = strokes
+        .inks
+        .iter()
+        .map(|&p| (colour_of([p[0], p[1] / chroma, p[2] / chroma, p[3]]), false));
     colours.extend(inks);
     Ok((colours.len() > 1).then(|| First {
         reason: InkReason::of_flat(asked, colours.len(), found.share),
@@ -211,15 +210,6 @@ pub(super) struct First {
     covers: Vec<Cover>,
 }
 
-/// A place as a colour.
-fn rgb_of([y, cb, cr, _]: Tint, chroma: f32) -> Rgb {
-    // The inverse of the place of a colour: chroma weighs half there.
-    let (cb, cr) = (2.0 * cb / chroma, 2.0 * cr / chroma);
-    let (b, r) = (y + 1.772 * cb, y + 1.402 * cr);
-    let g = (y - 0.299 * r - 0.114 * b) / 0.587;
-    Rgb([r, g, b].map(|v| v.round().clamp(0.0, 255.0) as u8))
-}
-
 /// What was parted in the picture enlarged, moved to what the picture itself tells.
 ///
 /// # Errors
@@ -239,10 +229,10 @@ pub(super) fn refined(
         seen: seen(picture),
         inks,
         scale: first.scale,
-        chroma_spread: if stored || grain.beside > COMPRESSED {
-            CHROMA_SPREAD
+        chroma_spread: if stored {
+            noise::CHROMA_SPREAD
         } else {
-            0.0
+            noise::chroma_spread(grain.beside)
         },
         seam: SEAM + SEAM_GRAIN * grain.most() as f32 + if stored { SEAM_STORED } else { 0.0 },
     };
@@ -250,7 +240,7 @@ pub(super) fn refined(
     let fitted = covers
         .inks
         .iter()
-        .map(|&[y, b, r]| rgb_of([y, b, r, 255.0], 1.0));
+        .map(|&[y, b, r]| colour_of([y, b, r, 255.0]));
     for (own, fitted) in first.colours.iter_mut().zip(fitted).skip(first.known) {
         own.0 = fitted;
     }

@@ -15,7 +15,7 @@ use crate::picture::Picture;
 const CHROMA: f32 = 0.5;
 
 /// A colour as a place: luma, two weighted chromas, alpha; 0 to 255 in the first and the last.
-pub(super) type Tint = [f32; 4];
+pub(crate) type Tint = [f32; 4];
 
 /// What the four values of a pixel are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -83,13 +83,21 @@ pub(super) fn place([r, g, b, a]: [u8; 4]) -> Tint {
     place_of([f32::from(r), f32::from(g), f32::from(b), f32::from(a)])
 }
 
-fn place_of([r, g, b, a]: [f32; 4]) -> Tint {
+/// The place of premultiplied values.
+pub(crate) fn place_of([r, g, b, a]: [f32; 4]) -> Tint {
     let y = 0.299 * r + 0.587 * g + 0.114 * b;
     [y, CHROMA * (b - y) / 1.772, CHROMA * (r - y) / 1.402, a]
 }
 
+/// The colour at a place.
+pub(crate) fn colour_of([y, cb, cr, _]: Tint) -> Rgb {
+    let (b, r) = (y + 1.772 * cb / CHROMA, y + 1.402 * cr / CHROMA);
+    let g = (y - 0.299 * r - 0.114 * b) / 0.587;
+    Rgb([r, g, b].map(|v| v.round().clamp(0.0, 255.0) as u8))
+}
+
 /// The place of an ink; that of transparency is nought.
-pub(super) fn place_of_ink(colour: Rgb, clear: bool) -> Tint {
+pub(crate) fn place_of_ink(colour: Rgb, clear: bool) -> Tint {
     if clear {
         return [0.0; 4];
     }

@@ -15,6 +15,7 @@ mod canvas;
 mod cast;
 mod choice;
 mod colour;
+mod directions;
 mod dither;
 mod drawn;
 mod enclosed;
@@ -50,6 +51,7 @@ pub use enclosed::EnclosedPart;
 pub use enlarged::Enlarged;
 pub use local::sauvola;
 pub use mixes::Mixes;
+pub(crate) use mixes::{colour_of, place_of, place_of_ink};
 pub use noise::noise_sigma;
 pub use reason::InkReason;
 pub use rim::{Rim, RimKind};
@@ -178,6 +180,11 @@ impl Ink {
 }
 
 impl Solid {
+    /// How much softer chroma is than luma, standard deviation, px: compression stores it coarser.
+    pub(crate) fn chroma_spread(&self) -> f64 {
+        noise::chroma_spread(self.beside)
+    }
+
     /// What was done to the picture before its inks were sought, and what of the ground, as sentences.
     #[must_use]
     pub fn notes(&self, background: Background) -> Vec<String> {

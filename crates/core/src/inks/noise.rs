@@ -9,6 +9,21 @@ use crate::picture::Picture;
 const ENOUGH_PX: usize = 300_000;
 /// A smaller picture has too few flat places to tell noise from drawing.
 const FEWEST_PX: usize = 1_000;
+/// Grain beside edges from which a picture was compressed, chroma at half the resolution, 0 to 255.
+const COMPRESSED: f64 = 0.6;
+/// Standard deviation of the blur of storing chroma in squares of 2 × 2 px and reading between them, px:
+/// their variances are ⅓ and ⅔ px².
+pub(super) const CHROMA_SPREAD: f64 = 1.0;
+
+/// How much softer chroma is than luma in a picture with such grain beside its edges, standard deviation,
+/// px.
+pub(super) fn chroma_spread(beside: f64) -> f64 {
+    if beside > COMPRESSED {
+        CHROMA_SPREAD
+    } else {
+        0.0
+    }
+}
 
 /// Standard deviation of the tone's noise, scale 0 to 255, from flat places only.
 ///
