@@ -1,6 +1,7 @@
 //! `inky convert`: a vector file as one of another format, at its true size.
 
 use inky_core::plan::PlanChoice;
+use inky_core::plan::page::Page;
 use inky_core::units::Length;
 
 use crate::args::ConvertArgs;
@@ -32,9 +33,9 @@ pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
         None => {}
     }
     let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
-    args.file
-        .write(&cutting, &PlanChoice::default(), &title, &args.output)?;
     let [w, h] = cutting.size;
+    let page = Page::new(cutting, PlanChoice::default());
+    args.file.write(page, &title, &args.output)?;
     eprintln!("converted: {w:.2} × {h:.2} mm");
     Ok(())
 }

@@ -3,8 +3,9 @@
 use std::path::{Path, PathBuf};
 
 use clap::{Args, ValueEnum};
-use inky_core::cutting::Cutting;
-use inky_core::plan::PlanChoice;
+use std::sync::Arc;
+
+use inky_core::plan::page::Page;
 use inky_core::units::Unit;
 use inky_formats::dxf::Version;
 use inky_formats::files::{self, FileError, Format, Options, Split};
@@ -157,25 +158,19 @@ impl FileArgs {
     }
 
     /// Writes a page to the named file, or to files beside it where it is parted.
-    pub(crate) fn write(
-        &self,
-        cutting: &Cutting,
-        choice: &PlanChoice,
-        title: &str,
-        path: &Path,
-    ) -> Result<(), WriteFailed> {
+    pub(crate) fn write(&self, page: Page, title: &str, path: &Path) -> Result<(), WriteFailed> {
         let (format, options) = (format(path)?, self.options()?);
-        let page = options.page(cutting);
+        let page = options.page(&Arc::new(page));
         let split = match self.split {
             None => Split::One,
             Some(SplitArg::Layer) => Split::Layer,
             Some(SplitArg::Material) => Split::Material,
         };
-        for warning in files::told(&page, format, &options).warnings {
+        for warning in files::told(page.cutting(), format, &options).warnings {
             eprintln!("inky: note: {warning}");
         }
         if split == Split::One {
-            let bytes = files::write(&page, choice, title, format, &options)?;
+            let bytes = files::write(&page, title, format, &options)?;
             return Ok(save(path, &bytes)?);
         }
         let parts = files::parts(&page, split);
@@ -186,7 +181,7 @@ impl FileArgs {
         let stem = path.file_stem().unwrap_or_default().to_string_lossy();
         for (name, (_, part)) in safe.iter().zip(&parts) {
             let own = path.with_file_name(format!("{stem}-{name}.{}", format.ending()));
-            let bytes = files::write(part, choice, title, format, &options)?;
+            let bytes = files::write(part, title, format, &options)?;
             save(&own, &bytes)?;
             eprintln!("written: {}", own.display());
         }

@@ -3,6 +3,7 @@
 use std::time::{Duration, Instant};
 
 use inky_core::material::Material;
+use inky_core::plan::page::Page;
 use inky_core::sheet::choice::{Arrange, Copies, SheetChoice, SheetError, Turns};
 use inky_core::sheet::piece::Piece;
 use inky_core::sheet::{self, Load, Source, lay};
@@ -83,8 +84,8 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
         .unwrap_or_default()
         .to_string_lossy();
     let plan = choice.plan(&load.name);
-    args.file
-        .write(&laid.cutting(), &plan, &title, &args.output)?;
+    let page = Page::new(laid.cutting(), plan);
+    args.file.write(page, &title, &args.output)?;
     told(&laid);
     Ok(())
 }

@@ -10,6 +10,7 @@ use inky_core::cutting::Cutting;
 use inky_core::inks::{InkChoice, InkMode};
 use inky_core::layers::Meet;
 use inky_core::plan::PlanChoice;
+use inky_core::plan::page::Page;
 use inky_core::recipe::Recipe;
 use inky_core::size::Size;
 use inky_core::stop::Stop;
@@ -98,7 +99,10 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     ms.fit += build;
     let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
     let plan = PlanChoice::default();
-    let ((), write) = timed(|| args.file.write(&cutting, &plan, &title, &args.output))?;
+    let ((), write) = timed(|| {
+        args.file
+            .write(Page::new(cutting, plan), &title, &args.output)
+    })?;
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
     let picture = &traced.cleaned.picture;

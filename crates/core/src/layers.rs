@@ -218,6 +218,76 @@ impl LayerChoice {
         found.unwrap_or_else(|| self.material())
     }
 
+    /// Takes another material for all layers that name none. Stock and place were chosen for the old
+    /// one and are left to the program again.
+    pub fn take_material(&mut self, material: Material) {
+        // Where layers name it, it stays once.
+        self.materials.retain(|m| m.name != material.name);
+        if !self.materials.is_empty() {
+            self.materials.remove(0);
+        }
+        self.materials.insert(0, material);
+        self.stock = None;
+        self.place = None;
+        self.forget_unnamed();
+    }
+
+    /// Gives the layer of an ink a material of its own, or that of all others. Its colour in stock and
+    /// its operation follow the material again.
+    pub fn give_material(&mut self, ink: Rgb, material: Option<Material>) {
+        let name = material.as_ref().map(|m| m.name.clone());
+        if let Some(material) = material {
+            self.keep_material(material);
+        }
+        let layer = self.of_mut(ink);
+        layer.material = name;
+        layer.colour = None;
+        layer.operation = None;
+        self.forget_unnamed();
+    }
+
+    /// Takes the values that materials have now in the shop's list, by name.
+    pub fn renew_materials(&mut self, list: &[Material]) {
+        for own in &mut self.materials {
+            if let Some(now) = list.iter().find(|m| m.name == own.name) {
+                own.clone_from(now);
+            }
+        }
+    }
+
+    /// Makes sure that the job has a material beside the one for all layers.
+    fn keep_material(&mut self, material: Material) {
+        if self.materials.is_empty() {
+            self.materials.push(self.material());
+        }
+        if self.materials.iter().all(|m| m.name != material.name) {
+            self.materials.push(material);
+        }
+    }
+
+    /// Forgets materials that no layer names.
+    fn forget_unnamed(&mut self) {
+        let named = self.layers.iter().filter_map(|l| l.material.clone());
+        let named: Vec<String> = named.collect();
+        let mut first = true;
+        self.materials
+            .retain(|m| std::mem::take(&mut first) || named.contains(&m.name));
+    }
+
+    /// Lets two layers meet in their own way; `None` is as all others do. A margin that is not that
+    /// of all is an overlap of their own.
+    pub fn set_pair(&mut self, (lower, upper): (Rgb, Rgb), meet: Option<Meet>, margin: f64) {
+        let own_margin = (margin - self.margin()).abs() > 1e-6;
+        let meet = meet.or(own_margin.then_some(Meet::Overlap));
+        self.pairs.retain(|p| (p.lower, p.upper) != (lower, upper));
+        self.pairs.extend(meet.map(|meet| Pair {
+            lower,
+            upper,
+            meet,
+            margin,
+        }));
+    }
+
     /// How far lower layers reach under those above, mm.
     #[must_use]
     pub fn margin(&self) -> f64 {
@@ -291,5 +361,45 @@ impl LayerChoice {
             return Err(LayerError::Bridges(self.bridges.len()));
         }
         Ok(())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn materials_that_no_layer_names_are_forgotten() {
+        let all = presets();
+        let (red, blue) = (Rgb([200, 0, 0]), Rgb([0, 0, 200]));
+        let mut choice = LayerChoice::default();
+        choice.give_material(red, Some(all[1].clone()));
+        choice.give_material(blue, Some(all[2].clone()));
+        let names = |c: &LayerChoice| -> Vec<String> {
+            c.materials.iter().map(|m| m.name.clone()).collect()
+        };
+        assert_eq!(
+            names(&choice),
+            [&all[0], &all[1], &all[2]].map(|m| m.name.clone())
+        );
+        choice.give_material(blue, None);
+        assert_eq!(names(&choice), [&all[0], &all[1]].map(|m| m.name.clone()));
+        // The material of a layer becomes that of all, and is kept once.
+        choice.take_material(all[1].clone());
+        assert_eq!(names(&choice), [all[1].name.clone()]);
+        assert_eq!(choice.material_of(red).name, all[1].name);
+    }
+
+    #[test]
+    fn a_pair_with_the_margin_of_all_is_no_pair() {
+        let (lower, upper) = (Rgb([200, 0, 0]), Rgb([0, 0, 200]));
+        let mut choice = LayerChoice::default();
+        let general = choice.margin();
+        choice.set_pair((lower, upper), None, general + 0.3);
+        assert_eq!(choice.meets(lower, upper), (Meet::Overlap, general + 0.3));
+        choice.set_pair((lower, upper), Some(Meet::Stacked), general);
+        assert_eq!(choice.meets(lower, upper), (Meet::Stacked, general));
+        choice.set_pair((lower, upper), None, general);
+        assert!(choice.pairs.is_empty());
     }
 }

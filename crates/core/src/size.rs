@@ -49,6 +49,16 @@ impl Size {
         }
     }
 
+    /// This size as many times as large, both sides alike.
+    #[must_use]
+    pub fn times(self, by: f64) -> Self {
+        Self {
+            width: Mm::new(self.width.get() * by),
+            height: Mm::new(self.height.get() * by),
+            ..self
+        }
+    }
+
     /// Millimetres in one pixel across and down.
     #[must_use]
     pub fn mm_per_px(&self, width_px: u32, height_px: u32) -> (f64, f64) {

@@ -4,11 +4,14 @@
 #[path = "support/rings.rs"]
 mod rings;
 
+use std::sync::Arc;
+
 use inky_core::cutting::{CutLayer, CutLine, Cutting};
 use inky_core::inks::Rgb;
 use inky_core::material::{Material, Operation, Tool, presets};
 use inky_core::overlay::Rings;
 use inky_core::plan::motion::Motion;
+use inky_core::plan::page::Page;
 use inky_core::plan::tour::{Turn, Visit, tour, travel};
 use inky_core::plan::{Course, PathKey, Plan, PlanChoice, Pull, plan};
 use inky_core::segment::Segment;
@@ -153,6 +156,84 @@ fn what_lies_inside_is_cut_first_to_any_depth() {
     );
 }
 
+/// A pull as it was kept before paths had marks.
+fn by_number(path: PathKey, before: Option<PathKey>) -> Pull {
+    Pull {
+        path,
+        before,
+        path_mark: None,
+        before_mark: None,
+    }
+}
+
+/// A page with two layers that are cut, one that is engraved, and a path pulled by hand.
+fn pulled_page() -> Arc<Page> {
+    let at = |n: usize| shape(circle(30.0 + 40.0 * n as f64, 240.0, 12.0), vec![]);
+    let engraved = vec![shape(rectangle(40.0, 40.0, 60.0, 30.0), vec![])];
+    let cutting = page(vec![
+        layer(laser(), Operation::CutThrough, (0..5).map(at).collect()),
+        layer(laser(), Operation::Engrave, engraved),
+        layer(laser(), Operation::KissCut, (2..6).map(at).collect()),
+    ]);
+    let key = |path| PathKey { layer: 0, path };
+    let choice = PlanChoice {
+        pulled: vec![by_number(key(3), Some(key(0)))],
+        lead: Some(2.0),
+    };
+    Arc::new(Page::new(cutting, choice))
+}
+
+#[test]
+fn a_mirrored_page_is_run_in_the_order_that_was_shown() {
+    let page = pulled_page();
+    let (shown, mirrored) = (page.plan(), page.mirrored());
+    let made = mirrored.plan();
+    assert_eq!(keys(made), keys(shown));
+    let wide = page.cutting().size[0];
+    for (a, b) in shown.steps.iter().zip(&made.steps) {
+        assert!((a.length - b.length).abs() < 1e-6);
+        if let (Course::Line(_), Course::Line(_)) = (&a.course, &b.course) {
+            let (a, b) = (a.points(0.01), b.points(0.01));
+            assert_eq!(a.len(), b.len());
+            for (a, b) in a.iter().zip(&b) {
+                assert!((wide - a.x - b.x).hypot(a.y - b.y) < 1e-6, "{a} and {b}");
+            }
+        }
+        if let (Course::Rows(a), Course::Rows(b)) = (&a.course, &b.course) {
+            assert_eq!(a.len(), b.len());
+            // The engraved box reaches from 40 to 100 mm.
+            assert!((b[0].spans[0][0] - (wide - 100.0)).abs() < 1e-9);
+            assert!((b[0].spans[0][1] - (wide - 40.0)).abs() < 1e-9);
+        }
+    }
+    // The tool waits at the lower left of either page.
+    assert_eq!(made.home, shown.home);
+    let first = made.steps[0].start();
+    assert!((made.steps[0].travel - made.home.distance(first)).abs() < 1e-9);
+    // Mirrored twice it is itself again.
+    assert_eq!(keys(mirrored.mirrored().plan()), keys(shown));
+}
+
+#[test]
+fn parts_of_a_page_and_pages_in_one_keep_their_order() {
+    let page = pulled_page();
+    let part = page.only(|l| l.operation != Operation::Engrave);
+    let kept = page.plan().steps.iter().filter(|s| s.key.layer != 1);
+    let renumbered = kept.map(|s| (s.key.layer.min(1), s.key.path));
+    assert_eq!(keys(part.plan()), renumbered.collect::<Vec<_>>());
+
+    let both = Page::below(&[Arc::clone(&page), page.mirrored()], 20.0);
+    let once = keys(page.plan());
+    let again = once.iter().map(|(layer, path)| (layer + 3, *path));
+    let wanted: Vec<_> = once.iter().copied().chain(again).collect();
+    assert_eq!(keys(both.plan()), wanted);
+    let (upper, lower) = both.plan().steps.split_at(once.len());
+    for (a, b) in upper.iter().zip(lower) {
+        let down = b.start().y - a.start().y;
+        assert!((down - (page.cutting().size[1] + 20.0)).abs() < 1e-6);
+    }
+}
+
 #[test]
 fn a_path_pulled_by_hand_stands_where_it_was_put() {
     let at = |n: usize| shape(circle(20.0 + 30.0 * n as f64, 280.0, 10.0), vec![]);
@@ -165,19 +246,11 @@ fn a_path_pulled_by_hand_stands_where_it_was_put() {
     let (last, first) = (plain.steps[5].key, plain.steps[0].key);
     let gone = PathKey { layer: 7, path: 7 };
     let choice = PlanChoice {
-        pulled: vec![
-            Pull {
-                path: last,
-                before: Some(first),
-            },
-            Pull {
-                path: gone,
-                before: None,
-            },
-        ],
+        pulled: vec![by_number(last, Some(first)), by_number(gone, None)],
         lead: None,
     };
     let pulled = plan(&cutting, &choice);
+    assert_eq!(pulled.forgotten, 1, "a path that is gone is told of");
     assert_eq!(pulled.steps[0].key, last);
     assert_eq!(pulled.steps.len(), 6);
     assert!(pulled.travel() > plain.travel(), "it is measured anew");
@@ -324,4 +397,43 @@ proptest! {
         seen.sort_unstable();
         prop_assert_eq!(seen, (0..visits.len()).collect::<Vec<_>>());
     }
+}
+
+/// Six shapes that are told apart by nothing but where they lie, and a longer one.
+fn row(first: usize) -> Cutting {
+    let at = |n: usize| shape(circle(20.0 + 30.0 * n as f64, 280.0, 10.0), vec![]);
+    let long = shape(rectangle(20.0, 100.0, 200.0, 8.0), vec![]);
+    let shapes = (first..6).map(at).chain([long]).collect();
+    page(vec![layer(blade(), Operation::KissCut, shapes)])
+}
+
+#[test]
+fn a_pulled_path_is_known_again_when_others_go() {
+    let cutting = row(0);
+    let plain = plan(&cutting, &PlanChoice::default());
+    let key = |path| PathKey { layer: 0, path };
+    let corner = |made: &Plan| made.steps[0].start();
+    let choice = |pull| PlanChoice {
+        pulled: vec![pull],
+        lead: None,
+    };
+    let pull = Pull::of(&plain, key(4), plain.steps.first().map(|s| s.key));
+    let pulled = plan(&cutting, &choice(pull));
+    assert_eq!((pulled.steps[0].key, pulled.forgotten), (key(4), 0));
+    // The first shape goes: the numbers of all others change, the path that was pulled does not.
+    let end = Pull::of(&plain, key(4), None);
+    let fewer = plan(&row(1), &choice(end));
+    let last = fewer.steps.last().map(|s| s.key);
+    assert_eq!((last, fewer.forgotten), (Some(key(3)), 0));
+    // The path itself goes, and none takes its place.
+    let mut without = row(0);
+    without.layers[0].shapes.remove(4);
+    let left = plan(&without, &choice(pull));
+    assert_eq!(left.forgotten, 1);
+    assert_eq!(keys(&left), keys(&plan(&without, &PlanChoice::default())));
+    // All of it larger is the same page.
+    let larger = plan(&cutting.scaled(2.0), &choice(end));
+    assert_eq!(larger.forgotten, 0);
+    assert_eq!(larger.steps.last().map(|s| s.key), Some(key(4)));
+    assert!(corner(&larger).x > corner(&plain).x);
 }

@@ -152,6 +152,7 @@ fn what_hands_put_too_near_is_told() {
         let placed = vec![Placed {
             sheet: own.name.clone(),
             spots,
+            sizes: own.sizes(&SheetChoice::default()),
         }];
         lay(
             &own,
@@ -172,6 +173,7 @@ fn what_hands_put_too_near_is_told() {
     let placed = vec![Placed {
         sheet: own.name.clone(),
         spots: vec![None, None],
+        sizes: Vec::new(),
     }];
     assert_eq!(
         lay(

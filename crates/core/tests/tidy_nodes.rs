@@ -13,7 +13,7 @@ use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
 use inky_core::tidy::refit::{self, Pieces, Within};
 use inky_core::tidy::sketch::{Sketch, circle_through};
-use inky_core::tidy::{Drawing, Edit, EditError, Handle, ItemId, Kind, NodeEdit};
+use inky_core::tidy::{Drawing, Edit, EditError, Handle, ItemId, Kind, NodeEdit, OnPath};
 use kurbo::Point;
 use support::drawing::{area, done, empty, line, rectangle, sketched, teapot};
 
@@ -302,4 +302,68 @@ fn a_refit_has_fewer_nodes_within_its_tolerance_and_is_measured_by_kurbo() {
             }
         }
     }
+}
+
+#[test]
+fn nodes_of_several_paths_are_one_change() {
+    let (d, id) = (teapot(), 0);
+    let paths = d.item(id).unwrap().paths.len();
+    assert!(paths > 1, "it has a hole");
+    let all = |d: &Drawing, path: usize| (0..d.item(id).unwrap().paths[path].nodes()).collect();
+    let on = |path, change| OnPath {
+        item: id,
+        path,
+        change,
+    };
+    let move_all = |d: &Drawing, by| {
+        let change = |path| {
+            on(
+                path,
+                NodeEdit::Move {
+                    nodes: all(d, path),
+                    by,
+                },
+            )
+        };
+        Edit::NodesTogether {
+            changes: (0..paths).map(change).collect(),
+        }
+    };
+    // Farther than it is wide: on the way the outer ring and the holes cross.
+    let before = d.item(id).unwrap().bounds();
+    let (moved, made) = done(&d, move_all(&d, [3.0 * before.width(), 0.0]));
+    let after = moved.item(id).unwrap().bounds();
+    assert_eq!(made, [id]);
+    assert!((after.x0 - before.x0 - 3.0 * before.width()).abs() < 1e-9);
+    assert!((area(&moved, &[id]) - area(&d, &[id])).abs() < 1e-6);
+    // Every node of a hole goes together with one of the outer ring.
+    let hole = paths - 1;
+    let gone = Edit::NodesTogether {
+        changes: vec![
+            on(0, NodeEdit::Delete { nodes: vec![0] }),
+            on(
+                hole,
+                NodeEdit::Delete {
+                    nodes: all(&d, hole),
+                },
+            ),
+        ],
+    };
+    let (less, _) = done(&d, gone);
+    assert_eq!(less.item(id).unwrap().paths.len(), paths - 1);
+    // What crosses in the end is refused, and so is what is not about nodes.
+    let out = Edit::NodesTogether {
+        changes: vec![on(
+            hole,
+            NodeEdit::Move {
+                nodes: all(&d, hole),
+                by: [before.width(), 0.0],
+            },
+        )],
+    };
+    assert!(d.after(&out).is_err());
+    let other = Edit::NodesTogether {
+        changes: vec![on(0, NodeEdit::Close)],
+    };
+    assert!(d.after(&other).is_err());
 }

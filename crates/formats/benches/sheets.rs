@@ -12,6 +12,7 @@ use inky_core::cutting::{CutLayer, Cutting};
 use inky_core::inks::Rgb;
 use inky_core::material::{Material, Operation, presets};
 use inky_core::overlay::Rings;
+use inky_core::plan::page::Page;
 use inky_core::plan::tour::{Visit, tour, travel};
 use inky_core::plan::{PlanChoice, plan};
 use inky_core::segment::Segment;
@@ -144,13 +145,8 @@ fn writers(c: &mut Criterion) {
     for format in Format::ALL {
         group.bench_function(format.word(), |b| {
             b.iter(|| {
-                files::write(
-                    &cutting,
-                    &PlanChoice::default(),
-                    "page",
-                    format,
-                    &Options::default(),
-                )
+                let page = Page::new(cutting.clone(), PlanChoice::default());
+                files::write(&page, "page", format, &Options::default())
             })
         });
     }

@@ -14,6 +14,7 @@ use inky_core::cutting::{CutLayer, CutLine, Cutting};
 use inky_core::inks::Rgb;
 use inky_core::material::{Material, Operation, Tool, presets};
 use inky_core::overlay::Rings;
+use inky_core::plan::page::Page;
 use inky_core::plan::{PlanChoice, plan};
 use inky_core::segment::{Arc, Segment};
 use inky_core::shapes::Ring;
@@ -282,7 +283,7 @@ proptest! {
         cutting.layers[0].lines.clear();
         cutting.layers[0].shapes.pop();
         let options = Options { ppi: 254.0, ..Options::default() };
-        let bytes = files::write(&cutting, &PlanChoice::default(), "p", Format::Png, &options).unwrap();
+        let bytes = files::write(&Page::new(cutting.clone(), PlanChoice::default()), "p", Format::Png, &options).unwrap();
         let back = picture::read(&bytes).unwrap().picture;
         prop_assert_eq!((back.width(), back.height()), (2000, 1200));
         let covered: f64 = back.pixels().iter().map(|p| f64::from(p[3]) / 255.0).sum::<f64>() / 100.0;
@@ -398,19 +399,19 @@ fn parts_are_files_with_safe_names() {
     other.material.name = "Glitter".to_owned();
     let empty = other.empty();
     cutting.layers.extend([other, empty]);
-    assert_eq!(files::parts(&cutting, Split::One).len(), 1);
+    let page = std::sync::Arc::new(Page::new(cutting, PlanChoice::default()));
+    assert_eq!(files::parts(&page, Split::One).len(), 1);
     assert_eq!(
-        files::parts(&cutting, Split::Layer).len(),
+        files::parts(&page, Split::Layer).len(),
         2,
         "an empty layer is no file"
     );
-    let parts = files::parts(&cutting, Split::Material);
+    let parts = files::parts(&page, Split::Material);
     let packed: Vec<(String, &str, Vec<u8>)> = parts
         .iter()
         .map(|(name, own)| {
             let options = Options::default();
-            let choice = PlanChoice::default();
-            let bytes = files::write(own, &choice, name, Format::Hpgl, &options).unwrap();
+            let bytes = files::write(own, name, Format::Hpgl, &options).unwrap();
             (name.clone(), Format::Hpgl.ending(), bytes)
         })
         .collect();
@@ -443,13 +444,8 @@ fn parts_are_files_with_safe_names() {
 fn a_page_with_nothing_on_it_is_no_file() {
     let mut cutting = page(Tool::Blade, &[0.5; 12]);
     cutting.layers.clear();
-    let refused = files::write(
-        &cutting,
-        &PlanChoice::default(),
-        "",
-        Format::Svg,
-        &Options::default(),
-    );
+    let page = Page::new(cutting, PlanChoice::default());
+    let refused = files::write(&page, "", Format::Svg, &Options::default());
     assert!(
         refused
             .unwrap_err()

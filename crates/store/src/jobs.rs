@@ -2,7 +2,7 @@
 
 use rusqlite::{OptionalExtension, Row, TransactionBehavior, params};
 
-use crate::{Millis, OriginalId, Store, StoreError, now, originals, steps};
+use crate::{Millis, OriginalId, Store, StoreError, now, originals, set_aside, steps};
 
 /// Number of a job, as in its address.
 pub type JobId = i64;
@@ -209,6 +209,7 @@ impl Store {
              SELECT ?2, number, name, recipe, made, original, width_px, height_px, edit FROM steps WHERE job = ?1",
             params![id, copy],
         )?;
+        set_aside::copy(&tx, id, copy)?;
         tx.commit()?;
         Ok(copy)
     }

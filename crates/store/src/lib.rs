@@ -2,7 +2,8 @@
 //!
 //! ```text
 //!   originals ◄── jobs ──► steps (every recipe a job ever had; jobs.at points at the one in force)
-//!   (bytes, sha-256)  └──► results (cache: can be deleted at any time and made again)
+//!   (bytes, sha-256)  ├──► set_aside (edits that a new trace left behind)
+//!                     └──► results (cache: can be deleted at any time and made again)
 //! ```
 //!
 //! One connection writes, a few read-only ones read beside it (WAL). Every change is one
@@ -14,6 +15,7 @@ mod materials;
 mod migrations;
 mod originals;
 mod results;
+mod set_aside;
 mod steps;
 mod traced;
 
@@ -27,6 +29,7 @@ use rusqlite::OpenFlags;
 pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
+pub use set_aside::SetAside;
 pub use steps::{Edits, History, Step};
 
 /// Why the store did not do what was asked; nothing was changed.

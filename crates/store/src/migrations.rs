@@ -80,12 +80,28 @@ CREATE TABLE materials (
 ) STRICT;
 ";
 
+/// Edits that a new trace set aside, each with the recipe, the artwork and the edits it had.
+const SET_ASIDE: &str = "
+CREATE TABLE set_aside (
+    id         INTEGER PRIMARY KEY,
+    job        INTEGER NOT NULL REFERENCES jobs (id) ON DELETE CASCADE,
+    recipe     TEXT    NOT NULL,
+    edit       INTEGER REFERENCES edits (id),
+    original   INTEGER NOT NULL REFERENCES originals (id),
+    width_px   INTEGER NOT NULL,
+    height_px  INTEGER NOT NULL,
+    made       INTEGER NOT NULL
+) STRICT;
+CREATE UNIQUE INDEX set_aside_once ON set_aside (job, coalesce(edit, 0), recipe);
+";
+
 pub(crate) fn all() -> Migrations<'static> {
     Migrations::new(vec![
         M::up(FIRST),
         M::up(ORIGINAL_OF_STEP),
         M::up(EDITS),
         M::up(MATERIALS),
+        M::up(SET_ASIDE),
     ])
 }
 

@@ -4,7 +4,7 @@
 
 use rusqlite::{Connection, OptionalExtension, TransactionBehavior, params};
 
-use crate::{JobId, Millis, Store, StoreError, now, originals};
+use crate::{JobId, Millis, Store, StoreError, now, originals, set_aside};
 
 /// One step of a job's history.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -26,8 +26,8 @@ pub struct Step {
 pub enum Edits<'a> {
     /// They stay.
     Same,
-    /// There are none any more.
-    None,
+    /// There are none any more; those in force are kept beside the history.
+    SetAside,
     /// These come after them.
     More(&'a [String]),
 }
@@ -76,7 +76,7 @@ pub(crate) fn first(
 }
 
 /// Position and revision of a job, tested against the revision the page knows.
-fn place(c: &Connection, job: JobId, revision: i64) -> Result<i64, StoreError> {
+pub(crate) fn place(c: &Connection, job: JobId, revision: i64) -> Result<i64, StoreError> {
     let (at, found): (i64, i64) = c
         .query_row(
             "SELECT at, revision FROM jobs WHERE id = ?1 AND deleted IS NULL",
@@ -107,7 +107,10 @@ fn add(
     )?;
     let last = match edits {
         Edits::Same => before,
-        Edits::None => None,
+        Edits::SetAside => {
+            set_aside::keep(c, job, at)?;
+            None
+        }
         Edits::More(more) => {
             let mut last = before;
             for body in more {
@@ -149,7 +152,7 @@ fn edits_up_to(c: &Connection, last: Option<i64>) -> Result<Vec<String>, StoreEr
     Ok(bodies.collect::<Result<_, _>>()?)
 }
 
-fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
+pub(crate) fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
     c.execute(
         "UPDATE jobs SET at = ?2, revision = revision + 1, saved = ?3,
              original = s.original, width_px = s.width_px, height_px = s.height_px
@@ -195,8 +198,8 @@ impl Store {
         Ok(())
     }
 
-    /// Adds a step that is made from another original, with its size in px, and has no edits; going
-    /// back goes back to the one before.
+    /// Adds a step that is made from another original, with its size in px; going back goes back to
+    /// the one before. What becomes of the edits is said as for any other step.
     ///
     /// # Errors
     /// [`StoreError::Stale`] as for any new step.
@@ -205,14 +208,14 @@ impl Store {
         job: JobId,
         revision: i64,
         (bytes, size_px): (&[u8], (u32, u32)),
-        name: &str,
-        recipe: &str,
+        step: (&str, &str),
+        edits: Edits<'_>,
     ) -> Result<(), StoreError> {
         let mut connection = self.writer()?;
         let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let at = place(&tx, job, revision)?;
         let original = originals::keep(&tx, bytes)?;
-        add(&tx, job, at, (name, recipe), Edits::None)?;
+        add(&tx, job, at, step, edits)?;
         tx.execute(
             "UPDATE steps SET original = ?3, width_px = ?4, height_px = ?5 WHERE job = ?1 AND number = ?2",
             params![job, at + 1, original, size_px.0, size_px.1],

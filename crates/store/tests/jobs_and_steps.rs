@@ -225,7 +225,13 @@ fn a_better_copy_of_the_artwork_goes_and_comes_back_with_its_step() {
     let revision = || store.job(id).expect("there").revision;
     let better: (&[u8], (u32, u32)) = (b"large", (40, 30));
     store
-        .replace_original(id, revision(), better, "Artwork replaced", "{\"n\":1}")
+        .replace_original(
+            id,
+            revision(),
+            better,
+            ("Artwork replaced", "{\"n\":1}"),
+            Edits::Same,
+        )
         .expect("replaced");
     store
         .add_step(id, revision(), "Outer edge only", "{\"n\":2}")
@@ -240,7 +246,7 @@ fn a_better_copy_of_the_artwork_goes_and_comes_back_with_its_step() {
     assert_eq!(store.job(id).expect("there").width_px, 4);
     assert_eq!(store.original(copy).expect("kept").bytes, b"large");
     assert!(matches!(
-        store.replace_original(id, 0, better, "Artwork replaced", "{}"),
+        store.replace_original(id, 0, better, ("Artwork replaced", "{}"), Edits::Same),
         Err(StoreError::Stale)
     ));
 }
@@ -280,7 +286,7 @@ fn edits_are_kept_once_and_come_and_go_with_their_steps() {
         .expect("added");
     assert_eq!(edits().len(), 2);
     store
-        .add_edited(id, revision(), ("Follow within", "{}"), Edits::None)
+        .add_edited(id, revision(), ("Follow within", "{}"), Edits::SetAside)
         .expect("added");
     assert!(edits().is_empty());
     store.move_step(id, revision(), -1).expect("undone");
@@ -289,4 +295,66 @@ fn edits_are_kept_once_and_come_and_go_with_their_steps() {
     store.keep_traced("a1", "{}").expect("kept once");
     assert_eq!(store.traced("a1").expect("asked").as_deref(), Some("{}"));
     assert_eq!(store.traced("b2").expect("asked"), None);
+}
+
+#[test]
+fn every_result_that_was_set_aside_is_kept_and_can_be_taken_back() {
+    let (_folder, store) = open();
+    let id = add(&store, b"x", &details("A", "", ""));
+    let revision = || store.job(id).expect("there").revision;
+    let body = |n: i32| vec![format!("{{\"edit\":{n}}}")];
+    let step = |recipe: &str, edits: Edits<'_>| {
+        store
+            .add_edited(id, revision(), ("Step", recipe), edits)
+            .expect("added");
+    };
+    let listed = || -> Vec<i64> {
+        let all = store.set_aside(id).expect("listed");
+        all.iter().map(|a| a.edits).collect()
+    };
+    step("{\"n\":1}", Edits::More(&body(1)));
+    step("{\"n\":1}", Edits::More(&body(2)));
+    step("{\"n\":2}", Edits::SetAside);
+    assert_eq!(listed(), [2]);
+    // Another one does not push out the first, nor does going back and on another way.
+    step("{\"n\":2}", Edits::More(&body(3)));
+    step("{\"n\":3}", Edits::SetAside);
+    let mut all = listed();
+    all.sort_unstable();
+    assert_eq!(all, [1, 2]);
+    store.move_step(id, revision(), -1).expect("undone");
+    step("{\"n\":4}", Edits::SetAside);
+    assert_eq!(listed().len(), 2);
+
+    let all = store.set_aside(id).expect("listed");
+    let two = all.iter().find(|a| a.edits == 2).expect("there").id;
+    store
+        .take_back((id, revision()), two, "Taken back", false)
+        .expect("taken back");
+    let now = store.step(id).expect("there");
+    assert_eq!(now.recipe, "{\"n\":1}");
+    assert_eq!(now.edits, ["{\"edit\":1}", "{\"edit\":2}"]);
+    // What is in force is not listed; taking another one back sets it aside again.
+    assert_eq!(listed(), [1]);
+    let one = store.set_aside(id).expect("listed")[0].id;
+    let copy = store.duplicate_job(id).expect("copied");
+    store
+        .take_back((id, revision()), one, "Taken back", true)
+        .expect("taken back");
+    assert_eq!(listed(), [2]);
+    assert_eq!(store.set_aside(copy).expect("listed").len(), 1);
+    // Another job's are not to be had, and a page out of date takes nothing back.
+    assert!(matches!(
+        store.take_back(
+            (copy, store.job(copy).expect("there").revision),
+            one,
+            "",
+            false
+        ),
+        Err(StoreError::NoStep(_))
+    ));
+    assert!(matches!(
+        store.take_back((id, 0), two, "", false),
+        Err(StoreError::Stale)
+    ));
 }

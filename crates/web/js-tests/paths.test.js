@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { dataOf, end, nearest, nodesOf, placeOn, segmentsOf } from '../static/js/paths.js';
+import { dataOf, end, nearest, nodesOf, placeOn, segmentsOf } from '../static/js/bench/paths.js';
 
 const near = (a, b) => assert.ok(Math.hypot(a[0] - b[0], a[1] - b[1]) < 1e-6, `${a} is not ${b}`);
 

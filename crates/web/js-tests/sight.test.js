@@ -1,7 +1,7 @@
 // How the bench is looked at. Run by `node --test`.
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { mmPerPixel, see } from '../static/js/sight.js';
+import { mmPerPixel, see } from '../static/js/bench/sight.js';
 
 test('a pixel is as wide as the bench was last drawn, each bench by itself', () => {
   const [one, other] = [/** @type {any} */ ({}), /** @type {any} */ ({})];

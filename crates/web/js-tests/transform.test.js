@@ -1,7 +1,7 @@
 // The arithmetic of the bench. Run by `node --test`.
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
-import { TRUE_SCALE, fit, rulerStep, toMm, zoomAt } from '../static/js/transform.js';
+import { TRUE_SCALE, fit, rulerStep, toMm, zoomAt } from '../static/js/bench/transform.js';
 
 test('true scale is 96 pixels to the inch', () => {
   assert.equal(TRUE_SCALE * 25.4, 96);

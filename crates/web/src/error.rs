@@ -4,7 +4,6 @@
 //! notice line; to anything else it is a plain page. 5xx never show internals.
 
 use actix_multipart::MultipartError;
-use actix_web::error::UrlencodedError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, ResponseError};
 use askama::Template;
@@ -187,7 +186,7 @@ pub(crate) fn upload_refused(error: &MultipartError) -> actix_web::Error {
 }
 
 /// A form that could not be read.
-pub(crate) fn form_refused(error: &UrlencodedError) -> actix_web::Error {
+pub(crate) fn form_refused(error: &impl std::fmt::Display) -> actix_web::Error {
     refused(
         StatusCode::BAD_REQUEST,
         "notice",

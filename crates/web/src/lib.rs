@@ -1,23 +1,31 @@
 //! The pages of Inky Outline.
 //!
 //! ```text
-//!   request ─► pages/<page>.rs: parse ─► workshop (pool of threads, stages kept) ─► core
-//!                     │                └► store (SQLite)
-//!                     └─► view/<part>.rs: figures to text ─► templates/<page>/*.html
+//!   request ─► <page>/…/asked.rs: parse ─► workshop (pool of threads, stages kept) ─► core
+//!                 │                     └► store (SQLite)
+//!                 └─► <page>/…/shown.rs: figures to words ─► templates/<page>/…
 //! ```
 //!
-//! A handler parses, calls the core or the store, and renders. Tracing runs in the [`workshop`],
-//! never on the server's own threads.
+//! A page has a folder, and so has each line of the job's ticket; within one, `asked` is what its controls
+//! send, `routes` the handlers, `shown` what its templates say. A handler parses, calls the core or the
+//! store, and renders. Tracing runs in the [`workshop`], never on the server's own threads.
 
 mod assets;
 mod error;
+mod form;
+mod job;
+mod jobs;
+mod materials;
 mod origin;
-mod pages;
+mod reader;
 mod refusal;
 #[cfg(test)]
 mod requests;
+mod routes;
 mod samples;
-mod view;
+mod text;
+mod typed;
+mod word;
 mod workshop;
 
 use std::net::{SocketAddr, TcpListener};
@@ -31,7 +39,7 @@ use inky_core::limits;
 use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
-use crate::pages::nesting::Searches;
+use crate::job::sheet::nesting::Searches;
 use crate::workshop::Workshop;
 
 /// Why the server did not start.
@@ -83,7 +91,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
     if demo && store.count_jobs()? == 0 {
         samples::fill(&store)?;
     }
-    pages::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
+    materials::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
     let uploads = data.join("uploads");
     std::fs::create_dir_all(&uploads).map_err(|e| StartError::Folder(uploads.clone(), e))?;
     let listener = TcpListener::bind(addr).map_err(|e| StartError::Listen(addr, e))?;
@@ -105,6 +113,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
                     .error_handler(|e, _| error::upload_refused(&e)),
             )
             .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
+            .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
             .wrap(from_fn(refusal::in_the_readers_unit))
             .wrap(from_fn(origin::same_origin_only))
             .wrap(
@@ -114,7 +123,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
             )
             .wrap(Compress::default())
             .wrap(TracingLogger::default())
-            .configure(pages::routes)
+            .configure(routes::routes)
     })
     .workers(ANSWERING)
     // A packed answer is sent in several parts; each would wait for the one before it to be seen.

@@ -16,7 +16,7 @@ use inky_core::tidy::EditError;
 use inky_core::units::{MM_PER_INCH, Unit};
 
 use crate::error::{WebError, wrong};
-use crate::pages::units::Reader;
+use crate::reader::Reader;
 
 /// A refusal of the core.
 pub(crate) trait Refusal: std::fmt::Display {

@@ -12,7 +12,9 @@
 pub mod blade;
 pub mod hatch;
 mod lead;
+mod marks;
 pub mod motion;
+pub mod page;
 mod paths;
 mod starts;
 pub mod tour;
@@ -24,6 +26,7 @@ use crate::cutting::{CutLayer, Cutting};
 use crate::material::{Beam, Laser, Material, Operation, Tool};
 use crate::segment::Segment;
 use hatch::Row;
+pub use marks::Mark;
 use motion::Motion;
 use starts::Start;
 use tour::{Turn, Visit};
@@ -37,13 +40,47 @@ pub struct PathKey {
     pub path: usize,
 }
 
-/// A path pulled earlier or later by hand.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+/// A path pulled earlier or later by hand. Its marks say which paths are meant when the page has changed
+/// since; without them the numbers do.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Pull {
     /// The path.
     pub path: PathKey,
     /// The one it is run before; `None` is the end.
     pub before: Option<PathKey>,
+    /// What the path was like.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub path_mark: Option<Mark>,
+    /// What the other one was like.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub before_mark: Option<Mark>,
+}
+
+impl Pull {
+    /// A path of a plan pulled before another one, or to the end.
+    #[must_use]
+    pub fn of(plan: &Plan, path: PathKey, before: Option<PathKey>) -> Self {
+        Self {
+            path,
+            before,
+            path_mark: Mark::of(path, &plan.steps),
+            before_mark: before.and_then(|key| Mark::of(key, &plan.steps)),
+        }
+    }
+
+    /// The paths that are meant on a page now; `None` where they are no more.
+    fn found(&self, steps: &[PlannedPath]) -> Option<(PathKey, Option<PathKey>)> {
+        let known = |key: PathKey| steps.iter().any(|s| s.key == key).then_some(key);
+        let find = |key: PathKey, mark: Option<Mark>| match mark {
+            Some(mark) => mark.find(key, steps),
+            None => known(key),
+        };
+        let before = match self.before {
+            Some(key) => Some(find(key, self.before_mark)?),
+            None => None,
+        };
+        Some((find(self.path, self.path_mark)?, before))
+    }
 }
 
 /// What is chosen of a plan.
@@ -105,6 +142,8 @@ pub struct Plan {
     pub back: f64,
     /// Time for it, s.
     pub back_seconds: f64,
+    /// How many pulls by hand were about paths that are no more, and were left out.
+    pub forgotten: usize,
 }
 
 /// Length of a lead-in unless it is chosen, mm.
@@ -139,10 +178,15 @@ pub const fn beam(laser: &Laser, operation: Operation) -> &Beam {
     }
 }
 
+/// Where the tool waits: the lower left of the page.
+fn home(cutting: &Cutting) -> Point {
+    Point::new(0.0, cutting.size[1])
+}
+
 /// Plans the lines of a page.
 #[must_use]
 pub fn plan(cutting: &Cutting, choice: &PlanChoice) -> Plan {
-    let home = Point::new(0.0, cutting.size[1]);
+    let home = home(cutting);
     let mut at = home;
     let mut steps: Vec<PlannedPath> = Vec::new();
     let mut groups: Vec<(usize, &CutLayer)> = cutting.layers.iter().enumerate().collect();
@@ -161,8 +205,11 @@ pub fn plan(cutting: &Cutting, choice: &PlanChoice) -> Plan {
         }
         steps.extend(made);
     }
-    pull(&mut steps, &choice.pulled);
-    timed(cutting, home, steps)
+    let forgotten = pull(&mut steps, &choice.pulled);
+    Plan {
+        forgotten,
+        ..timed(cutting, home, steps)
+    }
 }
 
 /// The paths of one layer in their order.
@@ -284,20 +331,26 @@ fn choose(
     }
 }
 
-/// Paths that were pulled by hand, in turn; those that are gone are left alone.
-fn pull(steps: &mut Vec<PlannedPath>, pulled: &[Pull]) {
+/// Pulls paths as it was done by hand, in turn; how many were about paths that are no more.
+fn pull(steps: &mut Vec<PlannedPath>, pulled: &[Pull]) -> usize {
+    let mut forgotten = 0;
     for pull in pulled {
+        let Some((path, before)) = pull.found(steps) else {
+            forgotten += 1;
+            continue;
+        };
         let place = |steps: &[PlannedPath], key: PathKey| steps.iter().position(|s| s.key == key);
-        let Some(from) = place(steps, pull.path) else {
+        let Some(from) = place(steps, path) else {
             continue;
         };
         let step = steps.remove(from);
-        let to = match pull.before {
+        let to = match before {
             None => Some(steps.len()),
             Some(key) => place(steps, key),
         };
         steps.insert(to.unwrap_or(from), step);
     }
+    forgotten
 }
 
 fn timed(cutting: &Cutting, home: Point, mut steps: Vec<PlannedPath>) -> Plan {
@@ -317,6 +370,7 @@ fn timed(cutting: &Cutting, home: Point, mut steps: Vec<PlannedPath>) -> Plan {
         steps,
         back,
         back_seconds: motion.straight(back, motion.travel),
+        forgotten: 0,
     }
 }
 

@@ -84,6 +84,9 @@ pub struct Placed {
     pub sheet: String,
     /// A spot for every item in turn; `None` did not fit.
     pub spots: Vec<Option<Spot>>,
+    /// Width and height of every item in turn, mm, by which they are known again.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub sizes: Vec<[f64; 2]>,
 }
 
 /// The order of a sheet as it was changed by hand.
@@ -172,11 +175,10 @@ impl SheetChoice {
         }
     }
 
-    /// The spots kept of a sheet with so many items.
+    /// What was placed on a sheet.
     #[must_use]
-    pub fn kept(&self, sheet: &str, items: usize) -> Option<&[Option<Spot>]> {
-        let own = self.placed.iter().find(|p| p.sheet == sheet)?;
-        (own.spots.len() == items).then_some(own.spots.as_slice())
+    pub fn placed_on(&self, sheet: &str) -> Option<&Placed> {
+        self.placed.iter().find(|p| p.sheet == sheet)
     }
 
     /// The same without what was placed and ordered by hand, since what they are about has changed.

@@ -123,10 +123,11 @@ impl Load {
         items
     }
 
-    /// How many parts are laid out, the trial cut not counted.
+    /// Width and height of every part that is laid out in turn, the trial cut not counted, mm.
     #[must_use]
-    pub fn item_count(&self, choice: &SheetChoice) -> usize {
-        self.items(choice).len()
+    pub fn sizes(&self, choice: &SheetChoice) -> Vec<[f64; 2]> {
+        let items = self.items(choice);
+        items.iter().map(|item| self.piece(item).size).collect()
     }
 
     /// How many copies of a source are tried.

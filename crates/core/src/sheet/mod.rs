@@ -14,6 +14,7 @@ mod bits;
 pub mod choice;
 mod clash;
 mod first_fit;
+mod kept;
 mod load;
 mod mask;
 pub mod nest;
@@ -83,6 +84,8 @@ pub struct Sheet {
     pub box_outside: bool,
     /// Whether it is to be nested and lies in rows until that is done.
     pub to_nest: bool,
+    /// Whether it was nested or parts were moved by hand, but its parts are others now.
+    pub forgotten: bool,
     /// What is used and left of the stock.
     pub left: Left,
     /// Area of the parts, mm².
@@ -99,7 +102,9 @@ pub fn lay(load: &Load, choice: &SheetChoice) -> Sheet {
     let trial = trial.flatten();
     let mut items = load.items(choice);
     let filled = load.sources.iter().any(|s| s.copies == Copies::Sheet);
-    let kept = choice.kept(&load.name, items.len()).map(<[_]>::to_vec);
+    let placed = choice.placed_on(&load.name);
+    let kept = placed.and_then(|p| kept::kept(p, &load.sizes(choice)));
+    let forgotten = placed.is_some() && kept.is_none();
     let to_nest = choice.arrange == Arrange::Nested && kept.is_none();
     let spots = kept.unwrap_or_else(|| rows(&load, &items, choice, trial.as_ref()));
     for (item, spot) in items.iter_mut().zip(spots) {
@@ -130,7 +135,11 @@ pub fn lay(load: &Load, choice: &SheetChoice) -> Sheet {
         // Copies that were only tried are no loss.
         items.retain(|i| i.spot.is_some() || load.sources[i.source].copies != Copies::Sheet);
     }
-    finish(load, items, choice, (trial_source, to_nest))
+    Sheet {
+        to_nest,
+        forgotten,
+        ..finish(load, items, choice, trial_source)
+    }
 }
 
 /// Spots in rows, zone by zone, below the trial cut.
@@ -164,12 +173,7 @@ fn rows(
 }
 
 /// Boxes, relief lines, clashes and figures of what lies where it lies.
-fn finish(
-    load: Load,
-    items: Vec<Item>,
-    choice: &SheetChoice,
-    (trial, to_nest): (Option<usize>, bool),
-) -> Sheet {
+fn finish(load: Load, items: Vec<Item>, choice: &SheetChoice, trial: Option<usize>) -> Sheet {
     let piece = |i: &Item| &load.sources[i.source].parts[i.part];
     let placed: Vec<(usize, Spot)> = items
         .iter()
@@ -230,7 +234,8 @@ fn finish(
         clashes,
         outside,
         box_outside,
-        to_nest,
+        to_nest: false,
+        forgotten: false,
         area,
     }
 }

@@ -68,6 +68,7 @@ pub fn nested(
     Placed {
         sheet: load.name.clone(),
         spots,
+        sizes: load.sizes(choice),
     }
 }
 

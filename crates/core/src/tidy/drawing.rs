@@ -255,7 +255,12 @@ impl Drawing {
     /// As a design: that of the trace it was made from with these items instead of its own.
     #[must_use]
     pub fn design(&self, traced: &Design, choice: &InkChoice) -> Design {
-        let mut design = traced.clone();
+        let mut design = Design {
+            inks: traced.inks.clone(),
+            too_wide: traced.too_wide.clone(),
+            figures: traced.figures,
+            ..Design::empty(traced.size)
+        };
         let painted = |colour: Rgb| {
             let found = choice.repainted.iter().rev().find(|r| r.colour == colour);
             found.map_or(colour, |r| r.paint)

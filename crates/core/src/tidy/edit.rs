@@ -8,6 +8,7 @@ use crate::offset::Join;
 use crate::tidy::arrange::{self, Side, To};
 use crate::tidy::combine::{self, How};
 use crate::tidy::drawing::{Drawing, ItemId, Kind, Path};
+use crate::tidy::gesture::{self, OnPath};
 use crate::tidy::mend::{self, Patch};
 use crate::tidy::nodes::{self, NodeEdit};
 use crate::tidy::parts;
@@ -94,6 +95,8 @@ pub enum Edit {
         path: usize,
         change: NodeEdit,
     },
+    /// Changes nodes of several paths by one gesture.
+    NodesTogether { changes: Vec<OnPath> },
     /// Makes one path of two open ones, or closes one: ends by item and whether it is the last node.
     JoinEnds { ends: [(ItemId, bool); 2] },
     /// Fits items anew within a tolerance.
@@ -199,6 +202,7 @@ impl Drawing {
                 | Edit::Resize { .. }
                 | Edit::JoinEnds { .. }
                 | Edit::Nodes { .. }
+                | Edit::NodesTogether { .. }
         );
         if needs_items && items.is_empty() {
             return Err(EditError::Pick("pick something first"));
@@ -247,6 +251,7 @@ impl Drawing {
                 pigment,
             } => combine::backing(&mut d, (*margin, *join), *holes, *pigment)?,
             Edit::Nodes { item, path, change } => nodes::change(&mut d, *item, *path, change)?,
+            Edit::NodesTogether { changes } => gesture::change_all(&mut d, changes)?,
             Edit::JoinEnds { ends } => parts::join_ends(&mut d, *ends)?,
             Edit::Refit {
                 items,

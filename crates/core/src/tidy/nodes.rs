@@ -126,8 +126,19 @@ pub(super) fn change(
     Ok(vec![id])
 }
 
+/// Whether a change is about nodes alone, so that it can be done on several paths at once.
+pub(super) const fn is_of_nodes(change: &NodeEdit) -> bool {
+    matches!(
+        change,
+        NodeEdit::Move { .. }
+            | NodeEdit::Delete { .. }
+            | NodeEdit::Smooth { .. }
+            | NodeEdit::Corner { .. }
+    )
+}
+
 /// Turns rings the way they have to run, and refuses those that cross.
-fn sound(item: &mut Item) -> Result<(), EditError> {
+pub(super) fn sound(item: &mut Item) -> Result<(), EditError> {
     for (n, path) in item.paths.iter_mut().enumerate() {
         *path = outward(path.clone(), n == 0);
     }
@@ -138,7 +149,7 @@ fn sound(item: &mut Item) -> Result<(), EditError> {
     }
 }
 
-fn changed(old: &Path, change: &NodeEdit) -> Result<Option<Path>, EditError> {
+pub(super) fn changed(old: &Path, change: &NodeEdit) -> Result<Option<Path>, EditError> {
     let mut path = old.clone();
     match change {
         NodeEdit::Insert { segment, t } => {

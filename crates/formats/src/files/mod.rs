@@ -1,16 +1,17 @@
 //! Files: a page as a file of any format, alone or parted by layer or material, and told in words.
 //!
 //! ```text
-//!   Cutting ──mirrored, trimmed──► parts ──write──► bytes, one file or a zip
-//!                                       └──told───► what it holds, how large it opens, what it cannot carry
+//!   Page ──mirrored, trimmed──► parts ──write──► bytes, one file or a zip
+//!                                    └──told───► what it holds, how large it opens, what it cannot carry
 //! ```
 
 mod told;
 
 use std::io::Write as _;
+use std::sync::Arc;
 
-use inky_core::cutting::Cutting;
-use inky_core::plan::{PlanChoice, plan};
+use inky_core::cutting::CutLayer;
+use inky_core::plan::page::Page;
 use inky_core::units::Unit;
 use serde::{Deserialize, Serialize};
 
@@ -184,11 +185,11 @@ impl Format {
 impl Options {
     /// A page as it is wanted: mirrored, cut down to what is drawn.
     #[must_use]
-    pub fn page(&self, cutting: &Cutting) -> Cutting {
+    pub fn page(&self, page: &Arc<Page>) -> Arc<Page> {
         let turned = if self.mirrored {
-            cutting.mirrored()
+            page.mirrored()
         } else {
-            cutting.clone()
+            Arc::clone(page)
         };
         if self.trimmed {
             turned.trimmed()
@@ -200,9 +201,8 @@ impl Options {
 
 /// Parts of a page with a word for the name of each; layers without anything are left out.
 #[must_use]
-pub fn parts(cutting: &Cutting, split: Split) -> Vec<(String, Cutting)> {
-    let drawn = cutting.only(|l| !l.is_empty());
-    let key = |l: &inky_core::cutting::CutLayer| match split {
+pub fn parts(page: &Arc<Page>, split: Split) -> Vec<(String, Arc<Page>)> {
+    let key = |l: &CutLayer| match split {
         Split::One => String::new(),
         Split::Layer => l.name.clone(),
         Split::Material => match &l.stock_colour {
@@ -211,15 +211,15 @@ pub fn parts(cutting: &Cutting, split: Split) -> Vec<(String, Cutting)> {
         },
     };
     let mut keys: Vec<String> = Vec::new();
-    for layer in &drawn.layers {
+    for layer in page.cutting().layers.iter().filter(|l| !l.is_empty()) {
         let key = key(layer);
         if !keys.contains(&key) {
             keys.push(key);
         }
     }
     let part = |name: String| {
-        let own = drawn.only(|l| key(l) == name);
-        (name, own)
+        let part = page.only(|l| !l.is_empty() && key(l) == name);
+        (name, part)
     };
     keys.into_iter().map(part).collect()
 }
@@ -229,23 +229,22 @@ pub fn parts(cutting: &Cutting, split: Split) -> Vec<(String, Cutting)> {
 /// # Errors
 /// When there is nothing to cut, or the picture would be too large.
 pub fn write(
-    cutting: &Cutting,
-    choice: &PlanChoice,
+    page: &Page,
     title: &str,
     format: Format,
     options: &Options,
 ) -> Result<Vec<u8>, FileError> {
+    let cutting = page.cutting();
     if cutting.is_empty() {
         return Err(FileError::Nothing);
     }
-    let planned = || plan(cutting, choice);
     Ok(match format {
         Format::Svg => svg::write(cutting, title, options.style, options.sized).into_bytes(),
         Format::Dxf => dxf::write(cutting, options.dxf, options.unit).into_bytes(),
         Format::Pdf => pdf::layout(cutting, title, &options.spot),
         Format::Png => png::write_page(cutting, options.ppi)?,
-        Format::Hpgl => hpgl::write(cutting, &planned(), options.blade).into_bytes(),
-        Format::Gcode => gcode::write(cutting, &planned(), options.controller).into_bytes(),
+        Format::Hpgl => hpgl::write(cutting, page.plan(), options.blade).into_bytes(),
+        Format::Gcode => gcode::write(cutting, page.plan(), options.controller).into_bytes(),
     })
 }
 

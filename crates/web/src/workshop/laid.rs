@@ -5,7 +5,8 @@ use std::sync::{Arc, OnceLock};
 use inky_core::cutting::Cutting;
 use inky_core::layers::LayerChoice;
 use inky_core::material::Material;
-use inky_core::plan::{Plan, PlanChoice, plan};
+use inky_core::plan::page::Page;
+use inky_core::plan::{Plan, PlanChoice};
 use inky_core::recipe::Recipe;
 use inky_core::sheet::choice::{Copies, SheetChoice};
 use inky_core::sheet::{Group, Load, Sheet, groups, lay};
@@ -13,9 +14,10 @@ use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
 use inky_store::JobId;
 
-use super::stages::{Outcome, Stages, digest};
+use super::outcome::Outcome;
+use super::stages::{Stages, digest};
 use crate::error::WebError;
-use crate::pages::saving;
+use crate::job::saving;
 
 /// All sheets of a job.
 pub(crate) struct Laid {
@@ -31,21 +33,28 @@ pub(crate) struct OnSheet {
     pub(crate) sheet: Sheet,
     choice: PlanChoice,
     gap: f64,
-    planned: OnceLock<(Cutting, Plan)>,
+    page: OnceLock<Arc<Page>>,
 }
 
 /// Width of a roll where a material has no stock in its list, mm.
 const ROLL: f64 = 600.0;
 
 impl OnSheet {
+    /// Its lines, which every file and the run-through are made of.
+    pub(crate) fn page(&self) -> Arc<Page> {
+        Arc::clone(self.lines())
+    }
+
+    fn lines(&self) -> &Arc<Page> {
+        self.page
+            .get_or_init(|| Arc::new(Page::new(self.sheet.cutting(), self.choice.clone())))
+    }
+
     /// Its lines and the order they are run in; made at the first call, which is not for the
     /// server's own threads.
-    pub(crate) fn planned(&self) -> &(Cutting, Plan) {
-        self.planned.get_or_init(|| {
-            let cutting = self.sheet.cutting();
-            let plan = plan(&cutting, &self.choice);
-            (cutting, plan)
-        })
+    pub(crate) fn planned(&self) -> (&Cutting, &Plan) {
+        let page = self.lines();
+        (page.cutting(), page.plan())
     }
 
     /// Between any two parts, mm.
@@ -54,8 +63,9 @@ impl OnSheet {
     }
 
     /// The same where it was made already.
-    pub(crate) fn if_planned(&self) -> Option<&(Cutting, Plan)> {
-        self.planned.get()
+    pub(crate) fn if_planned(&self) -> Option<(&Cutting, &Plan)> {
+        let page = self.page.get()?;
+        Some((page.cutting(), page.if_planned()?))
     }
 }
 
@@ -162,7 +172,7 @@ fn sheets(lying: &[Lying], layers: &LayerChoice, choice: &SheetChoice) -> Vec<On
         sheet: lay(&load, choice),
         choice: choice.plan(&load.name),
         gap: choice.gap(),
-        planned: OnceLock::new(),
+        page: OnceLock::new(),
         load,
     };
     loads.into_iter().map(on_sheet).collect()

@@ -4,6 +4,7 @@
 //! a job stops the older one for real, since the core asks the [`Stop`] token as it goes.
 
 mod laid;
+mod outcome;
 mod shelf;
 mod stages;
 
@@ -17,7 +18,8 @@ use inky_store::{JobId, Store};
 use tokio::sync::oneshot;
 
 pub(crate) use laid::{Laid, OnSheet};
-pub(crate) use stages::{Arrived, Checked, Outcome, Stages};
+pub(crate) use outcome::{Arrived, Checked, Outcome};
+pub(crate) use stages::Stages;
 
 use crate::error::WebError;
 

@@ -5,137 +5,34 @@
 //!     └► bounded (+ smallest part, px²; merged inks) ─► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
-use std::borrow::Cow;
 use std::num::NonZeroUsize;
-use std::sync::{Arc, OnceLock};
+use std::sync::Arc;
 
 use inky_core::agreement::Agreement;
-use inky_core::assembly::{Built, build};
 use inky_core::boundary::{self, Bounded};
-use inky_core::check::{self, Finding, Weeding};
 use inky_core::clean::{self, Cleaned, Step};
 use inky_core::fit::{self, FittedMap};
-use inky_core::inks::{self, Asked, EnclosedPart, InkId, InkMode, Solid, Tone};
-use inky_core::layers::LayerChoice;
+use inky_core::inks::{self, Asked, InkId, InkMode, Solid, Tone};
 use inky_core::picture::Picture;
 use inky_core::recipe::Recipe;
-use inky_core::settings::{self, Settings};
-use inky_core::shapes::Design;
+use inky_core::settings;
 use inky_core::sheet::choice::SheetChoice;
 use inky_core::stop::Stop;
-use inky_core::tidy::{Changed, Drawing, DrawingData, ItemId, Tidy};
+use inky_core::tidy::{Changed, Drawing, DrawingData, Tidy};
 use inky_core::trace;
 use inky_core::worth::Worth;
-use inky_formats::picture::{self, Artwork};
+use inky_formats::picture;
 use inky_store::{JobId, Store};
 use sha2::{Digest, Sha256};
 
 use super::laid::Laid;
+use super::outcome::{Arrived, Base, Made, Outcome};
 use super::shelf::Shelf;
 use crate::error::WebError;
 use crate::refusal::Refusal;
 
-/// A job's artwork, decoded.
-pub(crate) struct Arrived {
-    /// SHA-256 of the original.
-    pub(crate) sha256: String,
-    pub(crate) artwork: Artwork,
-}
-
-/// All a page needs to know of one recipe's result.
-pub(crate) struct Outcome {
-    /// Names this result in addresses.
-    pub(crate) key: String,
-    /// Names its solid picture.
-    pub(crate) solid_key: String,
-    /// Names its cleaned artwork; that of the original where there is nothing to clean.
-    pub(crate) cleaned_key: String,
-    pub(crate) arrived: Arc<Arrived>,
-    pub(crate) cleaned: Arc<Cleaned>,
-    /// Whether it was made from a copy with fewer pixels, to be there at once.
-    pub(crate) reduced: bool,
-    pub(crate) solid: Arc<Solid>,
-    pub(crate) bounded: Arc<Bounded>,
-    pub(crate) settings: Settings,
-    pub(crate) design: Design,
-    /// The outlines as items after the last edit, where some were edited, and what it made.
-    edited: Option<Arc<Changed>>,
-    /// The curves of every edge of the artwork.
-    pub(crate) fitted: Arc<FittedMap>,
-    /// How many edits its outlines have had.
-    pub(crate) edits: usize,
-    /// What was chosen of layers and material.
-    pub(crate) layers: LayerChoice,
-    /// Its layers, and whether they can be cut, once they were asked for.
-    checked: OnceLock<Checked>,
-    /// What the artwork is worth; not for quick answers until it was measured once.
-    pub(crate) worth: Option<Arc<Worth>>,
-    /// How well the outlines agree with the artwork as it came; not for quick answers, nor for
-    /// outlines that were edited.
-    pub(crate) agreement: Option<Agreement>,
-    /// Pixels of each tone; with several inks not for quick answers.
-    pub(crate) tones: Option<[u64; 256]>,
-    /// Enclosed parts of the ground that are not kept, the greatest first; not for quick answers.
-    pub(crate) enclosed: Vec<EnclosedPart>,
-}
-
-/// Layers of a result, held against what their materials forgive.
-pub(crate) struct Checked {
-    pub(crate) built: Built,
-    pub(crate) findings: Vec<Finding>,
-    pub(crate) weeding: Weeding,
-}
-
-impl Outcome {
-    /// Its layers and what the checks find; made at the first call, which is not for the server's
-    /// own threads.
-    pub(crate) fn checked(&self) -> &Checked {
-        self.checked.get_or_init(|| {
-            let built = build(&self.design, &self.layers);
-            let findings = check::check(&built, &self.layers);
-            let weeding = check::weeding(&built);
-            Checked {
-                built,
-                findings,
-                weeding,
-            }
-        })
-    }
-
-    /// The same where it was made already.
-    pub(crate) fn if_checked(&self) -> Option<&Checked> {
-        self.checked.get()
-    }
-
-    /// The outlines as items.
-    pub(crate) fn drawing(&self) -> Cow<'_, Drawing> {
-        match &self.edited {
-            Some(changed) => Cow::Borrowed(&changed.drawing),
-            None => Cow::Owned(Drawing::of(&self.design)),
-        }
-    }
-
-    /// What the last edit made, to be picked next.
-    pub(crate) fn made(&self) -> &[ItemId] {
-        self.edited.as_ref().map_or(&[], |changed| &changed.made)
-    }
-}
-
 /// Pixels of the copy that a quick answer is made from.
 const QUICK_PX: u64 = 1_000_000;
-
-/// What an outcome is made from.
-struct Base {
-    key: String,
-    /// The cleaned artwork, or a reduced copy of it.
-    picture: Picture,
-    picture_key: String,
-    cleaned_key: String,
-    arrived: Arc<Arrived>,
-    cleaned: Arc<Cleaned>,
-    reduced: bool,
-    quick: bool,
-}
 
 /// The shelves.
 pub(crate) struct Stages {
@@ -146,6 +43,7 @@ pub(crate) struct Stages {
     solids: Shelf<Solid>,
     bounded: Shelf<Bounded>,
     fitted: Shelf<FittedMap>,
+    made: Shelf<Made>,
     outcomes: Shelf<Outcome>,
     worths: Shelf<Worth>,
     edited: Shelf<Changed>,
@@ -182,6 +80,7 @@ impl Stages {
             solids: Shelf::new(room(6)),
             bounded: Shelf::new(room(6)),
             fitted: Shelf::new(room(8)),
+            made: Shelf::new(room(6)),
             outcomes: Shelf::new(room(48)),
             worths: Shelf::new(room(64)),
             edited: Shelf::new(room(64)),
@@ -313,7 +212,14 @@ impl Stages {
         }
         let key = base.key.clone();
         self.outcomes.get_or_make(&key, || {
-            let mut outcome = self.make(base, &asked, recipe, stop)?;
+            let make = || self.make(&base, &asked, recipe, stop);
+            // What is tried while a slider moves is not made again; what is edited is, edit by edit.
+            let made = if quick && whole.tidy.is_none() {
+                Arc::new(make()?)
+            } else {
+                self.made.get_or_make(&base.made_key(recipe)?, make)?
+            };
+            let mut outcome = base.outcome(&made, recipe);
             if !quick && whole.tidy.is_none() {
                 outcome.agreement =
                     Agreement::of(&outcome.cleaned.picture, &outcome.solid, &outcome.design);
@@ -333,10 +239,6 @@ impl Stages {
         tidy: &Tidy,
         stop: &Stop,
     ) -> Result<(), WebError> {
-        let traced = match &tidy.kept {
-            Some(name) => self.store.traced(name)?,
-            None => None,
-        };
         let base = match &tidy.kept {
             Some(name) => name.clone(),
             None => digest(&[
@@ -355,7 +257,11 @@ impl Stages {
                 break found;
             }
             if done == 0 {
-                let drawing = match traced {
+                let kept = match &tidy.kept {
+                    Some(name) => self.store.traced(name)?,
+                    None => None,
+                };
+                let drawing = match kept {
                     Some(json) => {
                         let data: DrawingData = serde_json::from_str(&json)?;
                         data.drawing()
@@ -383,11 +289,11 @@ impl Stages {
 
     fn make(
         &self,
-        base: Base,
+        base: &Base,
         asked: &Asked,
         recipe: &Recipe,
         stop: &Stop,
-    ) -> Result<Outcome, WebError> {
+    ) -> Result<Made, WebError> {
         let solid_key = digest(&[&base.picture_key, &serde_json::to_string(asked)?]);
         let solid = self
             .solids
@@ -433,29 +339,17 @@ impl Stages {
         } else {
             Some(self.worth(&base.arrived, stop)?)
         };
-        Ok(Outcome {
-            worth,
-            agreement: None,
-            tones,
-            enclosed,
-            key: base.key,
-            cleaned_key: base.cleaned_key,
-            cleaned: base.cleaned,
-            reduced: base.reduced,
-            arrived: base.arrived,
-            solid_key: digest(&[
-                &bounded_key,
-                &serde_json::to_string(&recipe.inks.repainted)?,
-            ]),
+        let repainted = serde_json::to_string(&recipe.inks.repainted)?;
+        Ok(Made {
+            solid_key: digest(&[&bounded_key, &repainted]),
             solid,
             bounded,
             settings,
             design,
-            edited: None,
             fitted,
-            edits: 0,
-            layers: recipe.layers.clone(),
-            checked: OnceLock::new(),
+            worth,
+            tones,
+            enclosed,
         })
     }
 }

@@ -1,18 +1,18 @@
 // Mounts the small modules on the elements that ask for them, now and after every swap.
-import { mount as bench } from './bench.js';
+import { mount as bench } from './bench/bench.js';
 import { mount as choices } from './choices.js';
-import { mount as clean } from './clean.js';
-import { mount as drop } from './drop.js';
+import { mount as clean } from './clean/clean.js';
+import { mount as drop } from './jobs/drop.js';
 import { mount as field } from './field.js';
-import { mount as inktools } from './inktools.js';
+import { mount as inktools } from './inks/inktools.js';
 import { listen as listenToKeys } from './keys.js';
-import { mount as layers } from './layers.js';
-import { mount as merging } from './merging.js';
-import { mount as sending } from './sending.js';
-import { mount as sheet } from './sheet.js';
-import { mount as sizing } from './sizing.js';
-import { mount as stacking } from './stacking.js';
-import { mount as tidy } from './tidy.js';
+import { mount as layers } from './layers/layers.js';
+import { mount as merging } from './inks/merging.js';
+import { mount as sending } from './send/sending.js';
+import { mount as sheet } from './sheet/sheet.js';
+import { mount as sizing } from './size/sizing.js';
+import { mount as stacking } from './layers/stacking.js';
+import { mount as tidy } from './tidy/tidy.js';
 
 const modules = { bench, choices, clean, drop, field, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */

@@ -1,7 +1,5 @@
 // Keys of the whole page. Keys of the bench's view live in bench.js.
 
-const LINES = ['artwork', 'clean', 'inks', 'trace', 'tidy', 'layers', 'size', 'sheet', 'send'];
-
 /** Whether a key press belongs to a text field. */
 export function isTyping(event) {
   return Boolean(event.target.closest?.('input:not([type="range"]):not([type="checkbox"]):not([type="radio"]), textarea, select'));
@@ -20,8 +18,9 @@ export function listen(page) {
       return;
     }
     if (command || event.altKey || isTyping(event)) return;
-    const line = LINES[Number(event.key) - 1];
-    if (line) page.getElementById(`line-${line}`)?.click();
+    // Each line of the ticket says which key opens it.
+    const lines = /** @type {NodeListOf<HTMLElement>} */ (page.querySelectorAll('[data-key]'));
+    [...lines].find((line) => line.dataset.key === event.key)?.click();
     if (event.key === '?') page.getElementById('keys')?.togglePopover();
   });
 }

@@ -1,0 +1,138 @@
+//! What a step of the history is called: what changed from one recipe to the next.
+
+use inky_core::inks::{InkMode, RimKind};
+use inky_core::recipe::Recipe;
+use inky_core::shapes::Edges;
+use inky_core::units::Unit;
+
+use crate::job::clean::shown as clean;
+use crate::text;
+
+/// Names what changed from one recipe to the next; `None` where nothing did.
+pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<String> {
+    let len = |mm: f64, decimals| format!("{} {}", text::length(mm, unit, decimals), unit.symbol());
+    if old == new {
+        return None;
+    }
+    if old.clean != new.clean {
+        return Some(clean::change(&old.clean, &new.clean));
+    }
+    if old.inks.mode != new.inks.mode {
+        return Some(match new.inks.mode {
+            InkMode::Auto => "Inks found by themselves".to_owned(),
+            InkMode::Count { count } => format!("{count} inks"),
+            InkMode::Mono {
+                threshold: Some(t),
+                above: Some(a),
+                ..
+            } => format!("Tones from {a:.0} to {t:.0} %"),
+            InkMode::Mono {
+                threshold: Some(t), ..
+            } => format!("Threshold {t:.0} %"),
+            InkMode::Mono { local: true, .. } => "Threshold by surroundings".to_owned(),
+            InkMode::Mono { invert: true, .. } => "One tone, inverted".to_owned(),
+            InkMode::Mono { invert: false, .. } => "One tone".to_owned(),
+        });
+    }
+    if let Some(switch) = new
+        .inks
+        .switched
+        .last()
+        .filter(|_| old.inks.switched != new.inks.switched)
+    {
+        return Some(format!(
+            "{} {}",
+            switch.colour,
+            if switch.kept { "kept" } else { "dropped" }
+        ));
+    }
+    if old.inks.merged != new.inks.merged {
+        let gone = old
+            .inks
+            .merged
+            .iter()
+            .find(|m| !new.inks.merged.contains(m));
+        return Some(match (new.inks.merged.last(), gone) {
+            (Some(m), _) if !old.inks.merged.contains(m) => {
+                format!("{} merged into {}", m.colour, m.into)
+            }
+            (_, Some(m)) => format!("{} an ink of its own", m.colour),
+            _ => "Inks merged".to_owned(),
+        });
+    }
+    if old.inks.rim != new.inks.rim {
+        return Some(match new.inks.rim {
+            Some(rim) if rim.kind == RimKind::Band => {
+                format!("Rim of {}", len(rim.width.get(), 2))
+            }
+            Some(rim) => format!("Pulled in by {}", len(rim.width.get(), 2)),
+            None => "Whole shapes".to_owned(),
+        });
+    }
+    if old.inks.added != new.inks.added {
+        return Some(match new.inks.added.last() {
+            Some(c) if new.inks.added.len() > old.inks.added.len() => format!("{c} added"),
+            _ => "Added colour taken out".to_owned(),
+        });
+    }
+    if old.inks.enclosed != new.inks.enclosed {
+        let more = new.inks.enclosed.len() > old.inks.enclosed.len();
+        let what = if more { "kept" } else { "dropped" };
+        return Some(format!("Enclosed ground {what}"));
+    }
+    if old.inks.repainted != new.inks.repainted {
+        return Some("Ink in another colour".to_owned());
+    }
+    if old.inks.names != new.inks.names {
+        return Some("Ink renamed".to_owned());
+    }
+    let (a, b) = (&old.trace, &new.trace);
+    if a.tolerance != b.tolerance {
+        let told = b
+            .tolerance
+            .map_or_else(|| "by itself".to_owned(), |t| len(t.get(), 3));
+        return Some(format!("Follow within {told}"));
+    }
+    if a.min_part != b.min_part {
+        let told = b.min_part.map_or_else(
+            || "by itself".to_owned(),
+            |p| format!("{} mm²", text::small_area(p.get())),
+        );
+        return Some(format!("Smallest part {told}"));
+    }
+    if a.corner != b.corner {
+        let told = b
+            .corner
+            .map_or_else(|| "by itself".to_owned(), |c| format!("{:.0}°", c.get()));
+        return Some(format!("Corners above {told}"));
+    }
+    if a.smooth != b.smooth {
+        let told = b
+            .smooth
+            .map_or_else(|| "by itself".to_owned(), |l| len(l.get(), 2));
+        return Some(format!("Smooth under {told}"));
+    }
+    if a.edges != b.edges {
+        return Some(match b.edges {
+            Edges::All => "All edges".to_owned(),
+            Edges::Outer => "Outer edge only".to_owned(),
+            Edges::Solid => "Solid shapes".to_owned(),
+            Edges::CentreLine => "Centre lines".to_owned(),
+        });
+    }
+    if old.size.locked != new.size.locked {
+        return Some(
+            if new.size.locked {
+                "Sides locked"
+            } else {
+                "Sides freed"
+            }
+            .to_owned(),
+        );
+    }
+    Some(format!(
+        "Size {} × {}",
+        len(new.size.width.get(), 1),
+        len(new.size.height.get(), 1)
+    ))
+}

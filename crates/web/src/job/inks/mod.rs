@@ -1,0 +1,3 @@
+//! The Inks line: which colours there are, and which of them are cut.
+
+pub(super) mod shown;

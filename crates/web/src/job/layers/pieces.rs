@@ -1,0 +1,136 @@
+//! Pieces that are let in or backed, and bridges that hold islands.
+
+use inky_core::assembly::bridge::{self, Asked};
+use inky_core::layers::Bridge;
+use inky_core::offset::Join;
+use inky_core::tidy::{Edit, ItemId, Pigment};
+
+use crate::error::{WebError, wrong};
+use crate::form::Figures;
+use crate::job::changing::Changing;
+use crate::typed::{mm, number};
+
+/// A bridge shorter than this is a slip of the hand, mm.
+const SHORTEST: f64 = 0.2;
+/// More bridges for an island are not asked for in earnest.
+const MOST_EACH: f64 = 99.0;
+
+pub(super) const NO_BRIDGE: &str = "this bridge is no more; the list was made anew";
+
+/// So many bridges for every island of the sheets.
+pub(super) fn bridges(to: &mut Changing, count: &str, width: &str) -> Result<String, WebError> {
+    let count = number("bridges", count, "2")?;
+    let asked = Asked {
+        count: if count.fract().abs() < 1e-9 && count > 0.0 {
+            count.min(MOST_EACH) as usize
+        } else {
+            0
+        },
+        width: mm("bridges", width, to.unit)?,
+    };
+    let built = &to.outcome.checked().built;
+    let mut sheets = built.layers.iter().filter(|l| l.sheet).peekable();
+    if sheets.peek().is_none() {
+        return Err(wrong(
+            "bridges",
+            "bridges hold the islands of a sheet; choose the sheet first",
+        ));
+    }
+    let mut made = Vec::new();
+    for layer in sheets.filter(|l| !l.islands.is_empty()) {
+        let found = bridge::auto(layer, &layer.islands, asked, to.recipe.size);
+        made.extend(found.map_err(|e| wrong("bridges", e))?);
+    }
+    if made.is_empty() {
+        return Err(wrong("bridges", bridge::BridgeError::NoIsland));
+    }
+    let number = made.len();
+    to.layers().bridges.extend(made);
+    Ok(format!("{number} bridges"))
+}
+
+/// The ends of a line drawn on the bench, as parts of the finished size.
+pub(super) fn ends(
+    to: &Changing,
+    Figures([x0, y0, x1, y1]): Figures<4>,
+) -> Result<[[f64; 2]; 2], WebError> {
+    if (x1 - x0).hypot(y1 - y0) < SHORTEST {
+        return Err(wrong(
+            "bridges",
+            "drag from one side of what is cut out to the other",
+        ));
+    }
+    let size = to.recipe.size;
+    let part = |x: f64, y: f64| [x / size.width.get(), y / size.height.get()];
+    Ok([part(x0, y0), part(x1, y1)])
+}
+
+pub(super) fn add_bridge(to: &mut Changing, [from, end]: [[f64; 2]; 2], width: f64) -> String {
+    to.layers().bridges.push(Bridge {
+        from,
+        to: end,
+        width,
+    });
+    "Bridge".to_owned()
+}
+
+pub(super) fn move_bridge(
+    to: &mut Changing,
+    [from, end]: [[f64; 2]; 2],
+    nth: usize,
+) -> Result<String, WebError> {
+    let bridge = to.layers().bridges.get_mut(nth);
+    let bridge = bridge.ok_or_else(|| wrong("bridges", NO_BRIDGE))?;
+    (bridge.from, bridge.to) = (from, end);
+    Ok("Bridge moved".to_owned())
+}
+
+/// What is picked is cut from another material and let in.
+pub(super) fn inlay(
+    to: &mut Changing,
+    items: Vec<ItemId>,
+    material: &str,
+    clearance: f64,
+) -> Result<String, WebError> {
+    let material = to.material(material)?;
+    let ink = to.fresh_colour();
+    // In the colour in stock that looks most like what the pieces had.
+    let drawing = to.outcome.drawing();
+    let first = items.first().and_then(|&id| drawing.item(id));
+    let paint = first
+        .and_then(|i| to.outcome.design.inks.get(usize::from(i.ink.0)))
+        .map(|ink| ink.paint);
+    let like = paint.and_then(|p| material.nearest(p));
+    let stock_colour = like.map(|c| c.name.clone());
+    let name = format!("Inserts of {}", material.name);
+    to.edit(Edit::Inlay {
+        items,
+        pigment: Pigment::Colour(ink),
+    });
+    to.layers().give_material(ink, Some(material));
+    let layer = to.layers().of_mut(ink);
+    layer.colour = stock_colour;
+    layer.clearance = Some(clearance);
+    to.name(ink, "Inserts");
+    Ok(name)
+}
+
+/// A plate of another material under all of it.
+pub(super) fn backing(to: &mut Changing, material: &str, margin: f64) -> Result<String, WebError> {
+    let material = to.material(material)?;
+    let ink = to.fresh_colour();
+    let name = format!("Backing of {}", material.name);
+    to.edit(Edit::Backing {
+        margin,
+        join: Join::Round,
+        holes: false,
+        pigment: Pigment::Colour(ink),
+    });
+    // It lies under all others.
+    let mut order = to.order();
+    order.insert(0, ink);
+    to.layers().order = order;
+    to.layers().give_material(ink, Some(material));
+    to.name(ink, "Backing");
+    Ok(name)
+}

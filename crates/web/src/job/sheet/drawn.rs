@@ -1,0 +1,274 @@
+//! Sheets as the bench draws them, and the run-through as it is played.
+
+use actix_web::{HttpResponse, get, web};
+use inky_core::cutting::CutLayer;
+use inky_core::inks::Rgb;
+use inky_core::plan::{Course, PathKey, PlannedPath, motion::Motion};
+use inky_core::sheet::piece::Spot;
+use inky_core::sheet::{Item, Sheet};
+use inky_formats::svg;
+use inky_store::JobId;
+use serde::Serialize;
+
+use crate::Shop;
+use crate::error::WebError;
+use crate::job::bench::kept_json;
+use crate::workshop::{Laid, OnSheet};
+
+#[derive(Serialize)]
+struct PieceLayer {
+    paint: String,
+    operation: &'static str,
+    shapes: String,
+    lines: String,
+}
+
+#[derive(Serialize)]
+struct PieceDrawn {
+    size: [f64; 2],
+    layers: Vec<PieceLayer>,
+}
+
+#[derive(Serialize)]
+struct ItemDrawn {
+    piece: usize,
+    spot: Spot,
+    /// From the piece to the stock: the six figures of an affine map.
+    map: [f64; 6],
+    job: String,
+    owner: String,
+    wrong: bool,
+    /// Whether hands can move it.
+    moves: bool,
+    /// Number among all items.
+    n: usize,
+}
+
+#[derive(Serialize)]
+struct SheetDrawn {
+    name: String,
+    width: f64,
+    /// How much of its length is shown, mm.
+    length: f64,
+    margin: f64,
+    goes_on: bool,
+    used: f64,
+    gap: f64,
+    pieces: Vec<PieceDrawn>,
+    items: Vec<ItemDrawn>,
+    boxes: Vec<[f64; 4]>,
+    relief: Vec<[f64; 4]>,
+}
+
+/// More of a roll than this beyond what lies on it is not shown, mm.
+const SHOWN: f64 = 40.0;
+
+/// How a layer looks: the colour in stock, else its ink's own.
+fn paint(layer: &CutLayer) -> Rgb {
+    let mut stocked = layer.material.colours.iter();
+    let own = stocked.find(|c| Some(&c.name) == layer.stock_colour.as_ref());
+    own.map_or(layer.colour, |c| c.colour)
+}
+
+fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
+    let starts: Vec<usize> = sheet
+        .sources
+        .iter()
+        .scan(0, |sum, s| {
+            Some(std::mem::replace(sum, *sum + s.parts.len()))
+        })
+        .collect();
+    let pieces = sheet.sources.iter().flat_map(|s| &s.parts);
+    let pieces = pieces.map(|p| PieceDrawn {
+        size: p.size,
+        layers: p
+            .layers
+            .iter()
+            .map(|l| PieceLayer {
+                paint: paint(l).to_string(),
+                operation: l.operation.word(),
+                shapes: svg::path_data(l.rings()),
+                lines: l
+                    .lines
+                    .iter()
+                    .map(|own| svg::segments_data(&own.segments, own.closed))
+                    .collect(),
+            })
+            .collect(),
+    });
+    let bad = |n: usize| {
+        sheet.outside.contains(&n) || sheet.clashes.iter().any(|&(a, b)| a == n || b == n)
+    };
+    let item = |(n, i): (usize, &Item)| {
+        let spot = i.spot?;
+        let source = &sheet.sources[i.source];
+        Some(ItemDrawn {
+            piece: starts[i.source] + i.part,
+            spot,
+            map: sheet.piece(i).to(spot).as_coeffs(),
+            job: source.job.clone(),
+            owner: source.owner.clone(),
+            wrong: bad(n),
+            moves: Some(i.source) != sheet.trial,
+            n,
+        })
+    };
+    let shown = (sheet.left.used_length + SHOWN).max(sheet.stock.width * 0.3);
+    let corners = |b: kurbo::Rect| [b.x0, b.y0, b.x1, b.y1];
+    SheetDrawn {
+        name: sheet.name.clone(),
+        width: sheet.stock.width,
+        length: sheet.stock.reach().min(shown),
+        margin: sheet.stock.margin,
+        goes_on: sheet.stock.reach() > shown,
+        used: sheet.left.used_length,
+        gap,
+        pieces: pieces.collect(),
+        items: sheet.items.iter().enumerate().filter_map(item).collect(),
+        boxes: sheet.boxes.iter().map(|b| corners(*b)).collect(),
+        relief: sheet
+            .relief
+            .iter()
+            .map(|l| [l.p0.x, l.p0.y, l.p1.x, l.p1.y])
+            .collect(),
+    }
+}
+
+fn nth(laid: &Laid, n: usize) -> Result<&OnSheet, WebError> {
+    laid.sheets.get(n).ok_or(WebError::NoPage)
+}
+
+#[get("/jobs/{id}/sheets/{key}/{n}.json")]
+async fn sheet_json(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String, usize)>,
+) -> Result<HttpResponse, WebError> {
+    let (_, key, n) = path.into_inner();
+    let body = shop
+        .workshop
+        .run(move |stages| {
+            let laid = stages.kept_sheets(&key)?;
+            let own = nth(&laid, n)?;
+            Ok(serde_json::to_string(&drawn(&own.sheet, own.gap()))?)
+        })
+        .await?;
+    Ok(kept_json(body))
+}
+
+#[derive(Serialize)]
+struct StepDrawn {
+    key: PathKey,
+    layer: usize,
+    operation: &'static str,
+    /// x and y of each place, mm, and when it is passed, s from the step's beginning.
+    points: Vec<[f32; 3]>,
+    /// For rows: where the tool is on, pairs of places.
+    rows: bool,
+    /// When the way to it and when it itself begins, and when it ends, s.
+    times: [f64; 3],
+    length: f64,
+}
+
+#[derive(Serialize)]
+struct PlanDrawn {
+    home: [f64; 2],
+    steps: Vec<StepDrawn>,
+    layers: Vec<(String, String)>,
+    seconds: f64,
+    cut: f64,
+    travel: f64,
+}
+
+/// Points along a path err by at most this when it is played, mm.
+const PLAYED: f64 = 0.05;
+
+/// Where the tool is when, in one pass; more passes take as much longer.
+fn played(step: &PlannedPath, speed: f64, motion: &Motion) -> Vec<[f32; 3]> {
+    let place = |x: f64, y: f64, t: f64| [x as f32, y as f32, t as f32];
+    match &step.course {
+        Course::Line(_) => {
+            let points = step.points(PLAYED);
+            let times = motion.times(&points, speed);
+            let stretch = stretch(times.last().copied().unwrap_or(0.0), step.seconds);
+            let both = points.iter().zip(times);
+            both.map(|(p, t)| place(p.x, p.y, t * stretch)).collect()
+        }
+        Course::Rows(rows) => {
+            let spans = rows.iter().enumerate().flat_map(|(n, row)| {
+                let mut own: Vec<[f64; 3]> =
+                    row.spans.iter().map(|s| [s[0], s[1], row.y]).collect();
+                if n % 2 == 1 {
+                    own.reverse();
+                    own.iter_mut().for_each(|s| s.swap(0, 1));
+                }
+                own
+            });
+            let spans: Vec<[f64; 3]> = spans.collect();
+            let long: f64 = spans.iter().map(|s| (s[1] - s[0]).abs()).sum();
+            let mut now = 0.0;
+            let mut points = Vec::with_capacity(spans.len() * 2);
+            for [from, to, y] in spans {
+                points.push(place(from, y, now));
+                now += (to - from).abs() / long.max(1e-9) * step.seconds;
+                points.push(place(to, y, now));
+            }
+            points
+        }
+    }
+}
+
+fn stretch(once: f64, all: f64) -> f64 {
+    if once > 0.0 { all / once } else { 1.0 }
+}
+
+fn plan_drawn(own: &OnSheet) -> PlanDrawn {
+    let (cutting, plan) = own.planned();
+    let mut now = 0.0;
+    let mut steps = Vec::with_capacity(plan.steps.len());
+    for step in &plan.steps {
+        let motion = Motion::of(cutting.layers[step.key.layer].material.tool);
+        let begins = now + step.travel_seconds;
+        let ends = begins + step.seconds;
+        steps.push(StepDrawn {
+            key: step.key,
+            layer: step.key.layer,
+            operation: step.operation.word(),
+            points: played(step, step.speed, &motion),
+            rows: matches!(step.course, Course::Rows(_)),
+            times: [now, begins, ends],
+            length: step.length,
+        });
+        now = ends;
+    }
+    let layers = cutting.layers.iter();
+    PlanDrawn {
+        home: [plan.home.x, plan.home.y],
+        steps,
+        layers: layers
+            .map(|l| (l.name.clone(), l.colour.to_string()))
+            .collect(),
+        seconds: plan.seconds(),
+        cut: plan.length(),
+        travel: plan.travel(),
+    }
+}
+
+#[get("/jobs/{id}/sheets/{key}/{n}/plan.json")]
+async fn plan_json(
+    shop: web::Data<Shop>,
+    path: web::Path<(JobId, String, usize)>,
+) -> Result<HttpResponse, WebError> {
+    let (_, key, n) = path.into_inner();
+    let body = shop
+        .workshop
+        .run(move |stages| {
+            let laid = stages.kept_sheets(&key)?;
+            Ok(serde_json::to_string(&plan_drawn(nth(&laid, n)?))?)
+        })
+        .await?;
+    Ok(kept_json(body))
+}
+
+pub(crate) fn routes(config: &mut web::ServiceConfig) {
+    config.service(sheet_json).service(plan_json);
+}

@@ -1,0 +1,7 @@
+//! The Sheet line: copies laid out and nested, and the order they are cut in.
+
+mod asked;
+pub(super) mod drawn;
+pub(crate) mod nesting;
+pub(super) mod routes;
+pub(super) mod shown;

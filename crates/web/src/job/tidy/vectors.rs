@@ -1,0 +1,151 @@
+//! Vector files: a job of their own, or brought into the drawing of one.
+
+use actix_multipart::form::MultipartForm;
+use actix_multipart::form::tempfile::TempFile;
+use actix_multipart::form::text::Text;
+use actix_web::{HttpResponse, post, web};
+use inky_core::expression::parse_length;
+use inky_core::inks::Solid;
+use inky_core::shapes::Design;
+use inky_core::stop::Stop;
+use inky_core::tidy::{Drawing, DrawingData, Edit, Part, PathData, Pigment, Tidy};
+use inky_core::units::{Length, Unit};
+use inky_formats::vector::{self, VectorFile};
+use inky_store::{JobId, Store};
+use kurbo::Affine;
+
+use crate::error::{WebError, wrong};
+use crate::job::request::JobRequest;
+use crate::job::saving::{self, keep_traced};
+use crate::job::tidy::routes::do_edit;
+use crate::workshop::Stages;
+
+/// Its parts at a scale; colours that the artwork has get its inks.
+fn parts(file: &VectorFile, scale: f64, solid: &Solid, design: &Design) -> Vec<Part> {
+    let map = Affine::scale(scale);
+    let part = |part: &vector::VectorPart| {
+        let known = solid.ink_of(part.colour).filter(|&n| {
+            let ink = design.inks.get(n);
+            ink.is_some_and(|ink| ink.part_of.is_none() && !ink.clear)
+        });
+        let moved = |path: &PathData| {
+            let segments = path.segments().ok()?;
+            let segments: Vec<_> = segments.iter().flat_map(|s| s.moved(map)).collect();
+            Some(PathData::of(&segments, path.closed))
+        };
+        Part {
+            pigment: known.map_or(Pigment::Colour(part.colour), |n| Pigment::Ink(n as u8)),
+            pen: part.pen.map(|pen| pen * scale),
+            paths: part.paths.iter().filter_map(moved).collect(),
+            text: None,
+        }
+    };
+    file.parts.iter().map(part).collect()
+}
+
+/// Gives a job of a vector file the file's own outlines in the place of traced ones.
+pub(crate) fn take_outlines(
+    store: &Store,
+    stages: &Stages,
+    job: JobId,
+    bytes: &[u8],
+) -> Result<(), WebError> {
+    let file = vector::read(bytes).map_err(|e| wrong("vector", e))?;
+    let recipe = saving::recipe(store, job)?;
+    let traced = stages.outcome(job, &recipe, false, &Stop::new())?;
+    let empty = Drawing {
+        items: Vec::new(),
+        added_inks: Vec::new(),
+        artwork_inks: traced.design.inks.len(),
+        next: 0,
+    };
+    let scale = recipe.size.width.get() / file.size[0].max(0.1);
+    let add = Edit::Add {
+        parts: parts(&file, scale, &traced.solid, &traced.design),
+        name: String::new(),
+    };
+    let drawing = empty.after(&add)?.drawing;
+    let mut own = recipe.clone();
+    own.tidy = Some(Tidy {
+        traced_at: recipe.size,
+        switched: Vec::new(),
+        kept: Some(keep_traced(store, &DrawingData::of(&drawing))?),
+        edits: Vec::new(),
+    });
+    let revision = store.job(job)?.revision;
+    let name = format!("Outlines of the {} file", file.format);
+    saving::add_step(store, (job, revision), &name, (&recipe, &own))
+}
+
+#[derive(MultipartForm)]
+struct Upload {
+    #[multipart(limit = "65 MiB")]
+    file: TempFile,
+    revision: Text<i64>,
+    /// Typed width; empty takes the size that the file states.
+    width: Option<Text<String>>,
+}
+
+fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError> {
+    if width.trim().is_empty() {
+        if file.stated {
+            return Ok(1.0);
+        }
+        return Err(wrong(
+            "vector",
+            format!(
+                "the file does not say how large it is ({:.0} × {:.0} units); type its width",
+                file.size[0], file.size[1]
+            ),
+        ));
+    }
+    match parse_length(width, unit).map_err(|e| wrong("vector", e))? {
+        Length::Mm(mm) if mm > 0.0 && mm < 20_000.0 => Ok(mm / file.size[0].max(1e-6)),
+        _ => Err(wrong("vector", "a width is a length between 0 and 20 m")),
+    }
+}
+
+/// Brings the outlines of a file into the drawing of a job.
+#[post("/jobs/{id}/vector")]
+async fn bring_in(
+    asked: JobRequest,
+    form: MultipartForm<Upload>,
+) -> Result<HttpResponse, WebError> {
+    let form = form.into_inner();
+    let name = form
+        .file
+        .file_name
+        .clone()
+        .unwrap_or_else(|| "File".to_owned());
+    let width = form
+        .width
+        .as_ref()
+        .map_or_else(String::new, |w| w.0.clone());
+    let (store, job, unit) = (asked.shop.store.clone(), asked.id, asked.unit);
+    let edit = asked
+        .run(move |stages| {
+            let bytes = std::fs::read(form.file.file.path())
+                .map_err(|e| WebError::Internal(e.to_string()))?;
+            let file = vector::read(&bytes).map_err(|e| wrong("vector", e))?;
+            let scale = scale_of(&file, &width, unit)?;
+            let recipe = saving::recipe(&store, job)?;
+            let now = stages.outcome(job, &recipe, false, &Stop::new())?;
+            let left_out = file.report();
+            let told = if left_out.is_empty() {
+                String::new()
+            } else {
+                format!(" (left out or changed: {left_out})")
+            };
+            let name: String = name.chars().filter(|c| !c.is_control()).take(60).collect();
+            Ok(Edit::Add {
+                parts: parts(&file, scale, &now.solid, &now.design),
+                name: format!("{name} brought in{told}"),
+            })
+        })
+        .await?;
+    do_edit(&asked, form.revision.into_inner(), edit).await
+}
+
+pub(crate) fn routes(config: &mut web::ServiceConfig) {
+    config.service(bring_in);
+}

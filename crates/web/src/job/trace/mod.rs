@@ -1,0 +1,3 @@
+//! The Trace line: how closely edges are followed.
+
+pub(super) mod shown;

@@ -1,0 +1,4 @@
+//! The Jobs page: every job with its picture, found, brought in, copied and deleted.
+
+pub(crate) mod routes;
+mod shown;

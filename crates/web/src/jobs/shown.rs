@@ -1,0 +1,44 @@
+//! One job in the list.
+
+use inky_core::recipe::Recipe;
+use inky_core::units::Unit;
+use inky_store::{Job, Step};
+
+use crate::text;
+
+/// A card of the Jobs page.
+pub(crate) struct JobCard {
+    pub(crate) id: i64,
+    pub(crate) title: String,
+    pub(crate) client: String,
+    pub(crate) tags: Vec<String>,
+    pub(crate) size: String,
+    pub(crate) saved: String,
+}
+
+pub(crate) fn card(job: &Job, step: Option<&Step>, unit: Unit) -> JobCard {
+    let recipe = step.and_then(|s| serde_json::from_str::<Recipe>(&s.recipe).ok());
+    let size = recipe.map_or_else(String::new, |r| {
+        let side = |mm: f64| text::length(mm, unit, 1);
+        format!(
+            "{} × {} {}",
+            side(r.size.width.get()),
+            side(r.size.height.get()),
+            unit.symbol()
+        )
+    });
+    JobCard {
+        id: job.id,
+        title: job.details.title.clone(),
+        client: job.details.client.clone(),
+        tags: job
+            .details
+            .tags
+            .split(',')
+            .map(|t| t.trim().to_owned())
+            .filter(|t| !t.is_empty())
+            .collect(),
+        size,
+        saved: text::moment(job.saved),
+    }
+}

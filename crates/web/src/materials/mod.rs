@@ -1,0 +1,6 @@
+//! The Materials page: what the shop cuts, with the values each material is cut with.
+
+mod asked;
+pub(crate) mod routes;
+pub(crate) mod shown;
+pub(crate) mod stocked;

@@ -1,0 +1,144 @@
+//! Requests against the handlers themselves, without a browser: what is taken, what is refused beside
+//! which control, and that a refusal leaves the job as it was.
+
+use std::io::Cursor;
+
+use actix_web::cookie::Cookie;
+use actix_web::http::StatusCode;
+use actix_web::middleware::from_fn;
+use actix_web::test::{TestRequest, call_service, init_service, read_body};
+use actix_web::{App, web};
+use image::{GrayImage, ImageFormat, Luma};
+use inky_core::recipe::Recipe;
+use inky_core::size::Size;
+use inky_store::{JobDetails, JobId, NewJob, Store};
+
+use crate::job::sheet::nesting::Searches;
+use crate::workshop::Workshop;
+use crate::{Shop, error, materials, origin, refusal, routes};
+
+/// A black disc on white, as a PNG.
+fn disc(side: u32) -> Vec<u8> {
+    let middle = f64::from(side) / 2.0;
+    let picture = GrayImage::from_fn(side, side, |x, y| {
+        let off = (f64::from(x) + 0.5 - middle).hypot(f64::from(y) + 0.5 - middle);
+        Luma([if off < middle * 0.7 { 0 } else { 255 }])
+    });
+    let mut file = Cursor::new(Vec::new());
+    picture.write_to(&mut file, ImageFormat::Png).unwrap();
+    file.into_inner()
+}
+
+/// A shop with one job, in a folder of its own.
+fn shop() -> (tempfile::TempDir, Shop, JobId) {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    let side = 60;
+    let recipe = Recipe::automatic(Size::at_ppi(side, side, 96.0));
+    let job = store
+        .create_job(NewJob {
+            bytes: &disc(side),
+            file_name: "disc.png",
+            size_px: (side, side),
+            details: &JobDetails {
+                title: "Disc".to_owned(),
+                ..JobDetails::default()
+            },
+            recipe: &serde_json::to_string(&recipe).unwrap(),
+        })
+        .unwrap();
+    materials::stocked::fill(&store).unwrap();
+    let shop = Shop {
+        workshop: Workshop::new(store.clone()),
+        searches: Searches::default(),
+        store,
+    };
+    (folder, shop, job)
+}
+
+/// The application with a shop, and its answer to a posted form: status and words.
+macro_rules! app {
+    ($shop:expr) => {
+        init_service(
+            App::new()
+                .app_data(web::Data::new($shop))
+                .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
+                .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
+                .wrap(from_fn(origin::same_origin_only))
+                .wrap(from_fn(refusal::in_the_readers_unit))
+                .configure(routes::routes),
+        )
+        .await
+    };
+}
+macro_rules! post {
+    ($app:expr, $path:expr, $unit:expr, $form:expr) => {{
+        let request = TestRequest::post()
+            .uri(&$path)
+            .insert_header(("HX-Request", "true"))
+            .insert_header(("Content-Type", "application/x-www-form-urlencoded"))
+            .cookie(Cookie::new("units", $unit))
+            .set_payload($form)
+            .to_request();
+        let answer = call_service(&$app, request).await;
+        let status = answer.status();
+        (
+            status,
+            String::from_utf8_lossy(&read_body(answer).await).into_owned(),
+        )
+    }};
+}
+
+/// Each form becomes a step of its own.
+macro_rules! takes {
+    ($app:expr, $store:expr, $job:expr, $path:expr, $forms:expr) => {
+        for form in $forms {
+            let revision = $store.job($job).unwrap().revision;
+            let form = format!("revision={revision}&line=inks&{form}");
+            let (status, words) = post!($app, $path, "mm", form.clone());
+            assert_eq!(status, StatusCode::OK, "{form}: {words}");
+            assert_eq!($store.job($job).unwrap().revision, revision + 1, "{form}");
+        }
+    };
+}
+/// Each form, sent by who reads such a unit, is refused with such words, and the job stays as it is.
+macro_rules! refuses {
+    ($app:expr, $store:expr, $job:expr, $path:expr, $forms:expr) => {
+        let revision = $store.job($job).unwrap().revision;
+        let before = $store.step($job).unwrap().recipe;
+        for (unit, form, wanted, told) in $forms {
+            let form = format!("revision={revision}&line=inks&{form}");
+            let (status, words) = post!($app, $path, unit, form.clone());
+            assert_eq!(status, wanted, "{form}: {words}");
+            assert!(words.to_lowercase().contains(told), "{form}: {words}");
+        }
+        assert_eq!($store.job($job).unwrap().revision, revision);
+        assert_eq!($store.step($job).unwrap().recipe, before);
+    };
+}
+
+/// What a page reads: status and words.
+macro_rules! get {
+    ($app:expr, $path:expr, $unit:expr) => {{
+        let request = TestRequest::get()
+            .uri(&$path)
+            .cookie(Cookie::new("units", $unit))
+            .to_request();
+        let answer = call_service(&$app, request).await;
+        let status = answer.status();
+        (
+            status,
+            String::from_utf8_lossy(&read_body(answer).await).into_owned(),
+        )
+    }};
+}
+
+mod choices;
+mod layers;
+mod send;
+mod sheet;
+mod size;
+mod tidy;
+
+const REFUSED: StatusCode = StatusCode::UNPROCESSABLE_ENTITY;
+const UNREAD: StatusCode = StatusCode::BAD_REQUEST;

@@ -1,0 +1,13 @@
+//! Every address of the application.
+
+use actix_web::web::ServiceConfig;
+
+use crate::{assets, job, jobs, materials, reader};
+
+pub(crate) fn routes(config: &mut ServiceConfig) {
+    config.service(assets::file);
+    reader::routes(config);
+    jobs::routes::routes(config);
+    materials::routes::routes(config);
+    job::routes(config);
+}

@@ -1,0 +1,118 @@
+// The Layers line: what the bench shows of layers, pieces that are picked, bridges drawn by hand.
+import { ask, take } from '../ask.js';
+import { bridgeTool } from './bridgetool.js';
+import { isTyping } from '../keys.js';
+import { Picked } from '../bench/picked.js';
+import { pickTool } from '../bench/picktool.js';
+import { mmPerPixel } from '../bench/sight.js';
+
+// What the bench shows outlives a change of the ticket.
+let shows = 'assembled';
+let fold = null;
+let insert = null;
+
+/**
+ * @param {HTMLElement} element
+ * @returns {() => void} takes the tools off the bench again
+ */
+export function mount(element) {
+  const bench = document.getElementById('bench');
+  const canvas = bench.querySelector('canvas');
+  const find = (selector) => element.querySelector(selector);
+  const { job } = element.dataset;
+  const off = new AbortController();
+  const on = (target, name, listener) => target.addEventListener(name, listener, { signal: off.signal });
+  const picked = new Picked();
+  const px = () => mmPerPixel(canvas);
+  const change = (values) => ask(`/jobs/${job}/layers`, { line: 'layers', ...values });
+  const say = (words) => { find('#problem-layers').textContent = words; };
+  let bridges = [];
+  let inHand = 'pick';
+
+  const look = (view) => {
+    shows = view;
+    for (const b of element.querySelectorAll('[data-shows]')) b.setAttribute('aria-pressed', String(b.dataset.shows === view));
+    bench.dispatchEvent(new CustomEvent('look', { detail: view }));
+  };
+  const tell = () => {
+    const all = picked.all;
+    find('#layer-picked').textContent = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked.` : 'Nothing is picked.';
+    element.dataset.picked = picked.ids.join(' ');
+    bench.dispatchEvent(new Event('again'));
+  };
+  async function load() {
+    const { key } = bench.dataset;
+    const get = async (what) => {
+      const answer = await fetch(`/jobs/${job}/results/${key}/${what}.json`, { signal: off.signal });
+      return answer.ok ? answer.json() : null;
+    };
+    const [items, built] = await Promise.all([get('items'), get('layers')]);
+    if (bench.dataset.key !== key) return;
+    if (items) picked.show(items.items);
+    bridges = built?.bridges ?? [];
+    element.dataset.items = key;
+    tell();
+  }
+  const tools = {
+    // Pieces are picked here; they are moved in Tidy.
+    pick: () => pickTool(picked, { px, snaps: {}, grid: 5, changed: tell, fixed: true }),
+    bridge: () => bridgeTool({
+      px, bridges: () => bridges,
+      draw: (line) => change({ do: 'bridge-add', ends: line.join(','), width: find('#bridge-width').value }),
+      move: (n, line) => change({ do: 'bridge-move', nth: String(n), ends: line.join(',') }),
+      remove: (n) => change({ do: 'bridge-remove', nth: String(n) }),
+    }),
+  };
+  let tool = null;
+  const hold = (name) => {
+    inHand = name;
+    tool = tools[name]();
+    take(tool);
+    for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
+  };
+  on(bench, 'drawn', () => load().catch(() => {}));
+  on(bench, 'down-tools', () => hold('pick'));
+  on(element, 'click', ({ target }) => {
+    const button = target.closest('button');
+    if (!button) return;
+    const { shows: view, tool: wanted } = button.dataset;
+    if (view) look(view);
+    if (wanted) hold(wanted === inHand ? 'pick' : wanted);
+    if (button.hasAttribute('data-pick-all')) {
+      const inks = new Set(picked.all.map((i) => i.ink));
+      if (!inks.size) say('Click a piece of the layer on the bench first.');
+      picked.set(picked.items.filter((i) => inks.has(i.ink)).map((i) => i.id));
+      tell();
+    }
+    const items = picked.ids.join(',');
+    if (button.hasAttribute('data-recolour')) change({ do: 'recolour', items, to: find('#to-layer').value });
+    if (button.hasAttribute('data-inlay')) change({ do: 'inlay', items, material: find('#inlay-material').value, fit: find('#inlay-fit').value });
+    if (button.hasAttribute('data-plate')) change({ do: 'backing', material: find('#inlay-material').value, margin: find('#plate-margin').value });
+  });
+  const material = find('#inlay-material');
+  if (insert && [...material.options].some((o) => o.value === insert)) material.value = insert;
+  on(material, 'change', () => { insert = material.value; });
+  on(document, 'keydown', (event) => {
+    if (isTyping(event) || inHand !== 'bridge') return;
+    if (event.key === 'Delete' || event.key === 'Backspace') { event.preventDefault(); tool.act('delete'); }
+  });
+  /** @returns {NodeListOf<HTMLDetailsElement>} */
+  const folds = () => element.querySelectorAll('.fold');
+  on(element, 'click', ({ target }) => {
+    const head = target.closest('summary');
+    if (!head) return;
+    // It opens after the click; one is open at a time.
+    fold = head.parentElement.open ? '' : head.parentElement.id;
+    for (const own of folds()) if (own !== head.parentElement) own.open = false;
+  });
+  if (fold !== null) for (const own of folds()) own.open = own.id === fold;
+  hold('pick');
+  look(find(`[data-shows="${shows}"]`) ? shows : 'assembled');
+  if (bench.dataset.shown) load().catch(() => {});
+  return () => {
+    off.abort();
+    take(null);
+    // Another line may show what it wants.
+    bench.dispatchEvent(new CustomEvent('look', { detail: null }));
+  };
+}

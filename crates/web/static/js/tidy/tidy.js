@@ -1,0 +1,378 @@
+// The Tidy line: what is picked, the tools that pick and draw, and the buttons that ask for edits.
+import { ask, find, take } from '../ask.js';
+import { Picked } from '../bench/picked.js';
+import { followTool } from './followtool.js';
+import { isTyping } from '../keys.js';
+import { millimetres } from '../lengths.js';
+import { nodeTool } from './nodetool.js';
+import { pickTool } from '../bench/picktool.js';
+import { sketchTool } from './sketchtool.js';
+import { switches } from '../bench/snap.js';
+import * as tools from '../bench/tools.js';
+import { mmPerPixel } from '../bench/sight.js';
+
+const DRAWN = ['polyline', 'pen', 'rectangle', 'ellipse', 'circle', 'arc', 'follow'];
+const PEN = 0.25;
+
+/**
+ * @param {HTMLElement} element
+ * @returns {() => void} takes the tools off the bench again
+ */
+export function mount(element) {
+  const bench = document.getElementById('bench');
+  const canvas = bench.querySelector('canvas');
+  const find_ = (selector) => element.querySelector(selector);
+  const { job, unit } = element.dataset;
+  const perUnit = unit === 'in' ? 25.4 : 1;
+  const off = new AbortController();
+  const on = (target, name, listener) => target.addEventListener(name, listener, { signal: off.signal });
+  const picked = new Picked();
+  const snaps = switches(element);
+  const problem = find_('#problem-tidy');
+  const again = () => bench.dispatchEvent(new Event('again'));
+  const px = () => mmPerPixel(canvas);
+  const figure = (selector) => Number.parseFloat(find_(selector).value.replace(',', '.'));
+  const mm = (selector) => millimetres(find_(selector).value);
+  const mmOrNought = async (selector) => (await mm(selector)) || 0;
+  const shown = (value, decimals = 2) => (value / perUnit).toFixed(unit === 'in' ? decimals + 1 : decimals);
+  let tool = null;
+  let inHand = null;
+  let fresh = false;
+  let refit = null;
+
+  const say = (words) => { problem.textContent = words; };
+  /** Whether every figure in what is sent is one. */
+  const whole = (value) => (value !== null && typeof value === 'object' ? Object.values(value).every(whole) : !Number.isNaN(value));
+  const send = (edit) => {
+    if (!whole(edit)) {
+      say('A figure is not a number; write it like 2.5.');
+      return Promise.resolve();
+    }
+    say('');
+    refit = null;
+    find_('#refit-report').textContent = '';
+    fresh = true;
+    return ask(`/jobs/${job}/edit`, { edit: JSON.stringify(edit) }).then(() => {
+      // A refusal leaves the old drawing; what was dragged goes back to its place.
+      if (problem.textContent) { fresh = false; tool?.settled?.(); again(); }
+    });
+  };
+  const pigment = () => {
+    const choice = element.querySelector('#tidy-ink');
+    return choice.value === 'new' ? { colour: element.querySelector('#tidy-colour').value } : { ink: Number(choice.value) };
+  };
+
+  // What is picked, in words and figures.
+  function tell() {
+    const all = picked.all;
+    const nodes = all.reduce((sum, i) => sum + i.nodes, 0);
+    const length = all.reduce((sum, i) => sum + i.length, 0);
+    const area = all.reduce((sum, i) => sum + i.area, 0);
+    const { box } = picked;
+    find_('#place').hidden = !box;
+    if (box) {
+      const values = { x: box[0], y: box[1], w: box[2] - box[0], h: box[3] - box[1] };
+      for (const [name, value] of Object.entries(values)) {
+        const field = find_(`#place-${name}`);
+        if (field !== document.activeElement) field.value = shown(value);
+      }
+    }
+    const words = all.length
+      ? `${all.length} ${all.length === 1 ? 'item' : 'items'} · ${nodes} nodes · ${shown(length, 1)} ${unit} long · ${area < 1000 ? `${area.toFixed(area < 10 ? 2 : 0)} mm²` : `${(area / 100).toFixed(1)} cm²`}`
+      : 'Nothing is picked.';
+    find_('#picked').textContent = tool?.told ? `${words} ${tool.told}` : words;
+    showLetters();
+    element.dataset.picked = picked.ids.join(' ');
+    const small = picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area'));
+    find_('#small-count').textContent = String(small.length);
+    again();
+  }
+
+  async function load() {
+    const { key } = bench.dataset;
+    const answer = await fetch(`/jobs/${job}/results/${key}/items.json`, { signal: off.signal });
+    if (!answer.ok) return;
+    const { items, made } = await answer.json();
+    if (bench.dataset.key !== key) return;
+    const before = picked.items.length;
+    picked.show(items);
+    if (fresh && made.length) picked.set(made);
+    fresh = false;
+    tool?.settled?.(before !== items.length);
+    element.dataset.items = key;
+    tell();
+    if (find_('#mend').open) count();
+  }
+  on(bench, 'drawn', () => load().catch(() => {}));
+
+  // Lettering: what is picked fills the fields, and is set anew from them.
+  const letters = async (at) => ({
+    words: find_('#letter-words').value, face: find_('#letter-face').value, cap_height: await mm('#letter-cap'),
+    spacing: await mmOrNought('#letter-spacing'), radius: await mmOrNought('#letter-radius'), at,
+  });
+  function showLetters() {
+    const text = picked.all[0]?.text;
+    if (!text || find_('#lettering').contains(document.activeElement)) return;
+    find_('#letter-words').value = text.words;
+    find_('#letter-face').value = text.face;
+    for (const [name, value] of [['cap', text.cap_height], ['spacing', text.spacing], ['radius', text.radius]]) find_(`#letter-${name}`).value = shown(value);
+    /** @type {HTMLSelectElement} */
+    const ink = element.querySelector('#tidy-ink');
+    if ([...ink.options].some((o) => o.value === String(picked.all[0].ink))) ink.value = String(picked.all[0].ink);
+  }
+
+  // Mending.
+  const rules = async (ticked) => {
+    const wanted = (name) => !ticked || find_(`[data-rule="${name}"]`).checked;
+    return {
+      frame: wanted('frame'), close: ticked && find_('[data-rule="close"]').checked, crossings: wanted('crossings'),
+      doubled: wanted('doubled') ? 0.02 : null,
+      ends: wanted('ends') ? await mm('#rule-ends') : null,
+      specks: wanted('specks') ? figure('#rule-specks') : null,
+    };
+  };
+  async function count() {
+    const found = await find(job, { rules: JSON.stringify({ ...await rules(false), close: false }) }, problem, 'faults');
+    if (!found) return;
+    for (const out of element.querySelectorAll('[data-found]')) out.textContent = String(found[out.dataset.found]);
+  }
+  on(find_('#mend'), 'toggle', () => { if (find_('#mend').open) count(); });
+
+  // Refitting, drawn over the old line before it is done.
+  const fitting = async () => ({ tolerance: await mm('#refit-tolerance'), pieces: find_('#refit-pieces').value, corner: figure('#refit-corner') });
+  async function look() {
+    if (!picked.ids.length) { say('Pick something first.'); return; }
+    refit = await find(job, { items: picked.ids.join(','), ...await fitting() }, problem, 'refit');
+    if (refit) {
+      const { before, after, greatest } = refit.report;
+      find_('#refit-report').textContent = `${before} nodes before, ${after} after, at most ${shown(greatest, 3)} ${unit} off`;
+    }
+    again();
+  }
+  for (const name of ['#refit-tolerance', '#refit-pieces', '#refit-corner']) on(find_(name), 'change', () => { if (refit) look(); });
+
+  const flip = (across) => {
+    const [x0, y0, x1, y1] = picked.box;
+    return across ? [-1, 0, 0, 1, x0 + x1, 0] : [1, 0, 0, -1, 0, y0 + y1];
+  };
+  const offset = async (sign) => ({ edit: 'offset', items: picked.ids, distance: sign * await mm('#offset-by'), join: find_('#offset-join').value, under: find_('#offset-under').checked ? pigment() : null });
+  const items = () => picked.ids;
+  const edits = {
+    delete: () => ({ edit: 'delete', items: items() }),
+    duplicate: () => ({ edit: 'duplicate', items: items(), by: [5, 5] }),
+    split: () => ({ edit: 'split', items: items() }),
+    combine: () => ({ edit: 'combine', items: items() }),
+    group: () => ({ edit: 'group', items: items() }),
+    ungroup: () => ({ edit: 'ungroup', items: items() }),
+    ink: () => ({ edit: 'ink', items: items(), pigment: pigment() }),
+    unite: () => ({ edit: 'boolean', items: items(), how: 'unite' }),
+    subtract: () => ({ edit: 'boolean', items: items(), how: 'subtract' }),
+    intersect: () => ({ edit: 'boolean', items: items(), how: 'intersect' }),
+    exclude: () => ({ edit: 'boolean', items: items(), how: 'exclude' }),
+    negative: () => ({ edit: 'negative', items: items() }),
+    'cut-out': () => ({ edit: 'cut-out', items: items(), stays: false }),
+    grow: () => offset(1),
+    shrink: () => offset(-1),
+    backing: async () => ({ edit: 'backing', margin: await mm('#backing-margin'), join: find_('#offset-join').value, holes: find_('#backing-holes').checked, pigment: { colour: find_('#backing-colour').value } }),
+    refit: async () => ({ edit: 'refit', items: items(), ...await fitting() }),
+    mend: async () => ({ edit: 'clean', rules: await rules(true) }),
+    mirror: () => ({ edit: 'move', items: items(), map: flip(true) }),
+    'upside-down': () => ({ edit: 'move', items: items(), map: flip(false) }),
+  };
+  const alone = ['backing', 'mend'];
+  const act = async (name) => {
+    if (name === 'refit-look') { look(); return; }
+    if (name === 'letter') {
+      const set = picked.all.filter((i) => i.text);
+      if (!set.length) say('Pick lettering first.');
+      else send({ lettering: await letters(set[0].text.at), pigment: pigment(), replaces: set.map((i) => i.id) });
+      return;
+    }
+    if (!picked.ids.length && !alone.includes(name)) { say('Pick something first.'); return; }
+    // Of picked nodes it is they that go.
+    if (name === 'delete' && tool?.holds) { say(tool.act('delete')); return; }
+    send(await edits[name]());
+  };
+
+  on(element, 'click', ({ target }) => {
+    const button = target.closest('button');
+    if (!button) return;
+    const { act: name, node, pick, align, distribute, order, tool: wanted } = button.dataset;
+    if (name) act(name);
+    if (node) say(tool?.act ? tool.act(node) : 'Take the Nodes tool first.');
+    if (wanted) hold(wanted === inHand ? 'pick' : wanted);
+    if (align) send({ edit: 'align', items: picked.ids, side: align });
+    if (distribute) send({ edit: 'distribute', items: picked.ids, across: distribute === 'true' });
+    if (order) send({ edit: 'order', items: picked.ids, to: order });
+    if (button.dataset.back) ask(`/jobs/${job}/edited-back`, { which: button.dataset.back });
+    if (pick) {
+      const inks = new Set(picked.all.map((i) => i.ink));
+      const chosen = {
+        all: () => picked.items,
+        ink: () => picked.items.filter((i) => inks.has(i.ink)),
+        inside: () => picked.inside().map((id) => picked.of(id)),
+        open: () => picked.items.filter((i) => i.paths.some((p) => !p.closed)),
+        small: () => picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area')),
+      }[pick]();
+      picked.set(chosen.map((i) => i.id));
+      tell();
+    }
+  });
+  on(find_('#small-area'), 'input', tell);
+  on(element, 'change', async ({ target }) => {
+    if (target.id === 'tidy-ink') element.querySelector('#tidy-colour').hidden = target.value !== 'new';
+    const side = /^place-(.*)$/.exec(target.id)?.[1];
+    if (!side || !picked.box) return;
+    const value = side === 'turn' ? Number.parseFloat(target.value.replace(',', '.')) : await millimetres(target.value);
+    if (!picked.box || !Number.isFinite(value)) return;
+    const [x0, y0, x1, y1] = picked.box;
+    const turn = (value * Math.PI) / 180;
+    const [sin, cos] = [Math.sin(turn), Math.cos(turn)];
+    const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
+    const [sx, sy] = [value / (x1 - x0), value / (y1 - y0)];
+    const map = {
+      x: [1, 0, 0, 1, value - x0, 0], y: [1, 0, 0, 1, 0, value - y0],
+      w: [sx, 0, 0, 1, x0 - sx * x0, 0], h: [1, 0, 0, sy, 0, y0 - sy * y0],
+      turn: [cos, sin, -sin, cos, cx - cos * cx + sin * cy, cy - sin * cx - cos * cy],
+    }[side];
+    if (side === 'turn') target.value = '';
+    send({ edit: 'move', items: picked.ids, map });
+  });
+
+  // Keys of the bench.
+  on(document, 'keydown', (event) => {
+    if (isTyping(event)) return;
+    const command = event.ctrlKey || event.metaKey;
+    const key = event.key.toLowerCase();
+    const way = { arrowleft: [-1, 0], arrowright: [1, 0], arrowup: [0, -1], arrowdown: [0, 1] }[key];
+    const onSlider = event.target.matches?.('input, [role="slider"], select');
+    if (way && !command && picked.ids.length && !onSlider) {
+      event.preventDefault();
+      const step = event.altKey ? 0.1 : event.shiftKey ? 10 : 1;
+      send({ edit: 'move', items: picked.ids, map: [1, 0, 0, 1, way[0] * step, way[1] * step] });
+    } else if ((key === 'delete' || key === 'backspace') && picked.ids.length) {
+      event.preventDefault();
+      act('delete');
+    } else if (command && ['a', 'd', 'g'].includes(key)) {
+      event.preventDefault();
+      if (key === 'a') { picked.set(picked.items.map((i) => i.id)); tell(); }
+      if (key === 'd') act('duplicate');
+      if (key === 'g') act(event.shiftKey ? 'ungroup' : 'group');
+    } else if (key === 'tab' && event.target === canvas) {
+      const ids = picked.items.map((i) => i.id);
+      const next = ids.indexOf(picked.ids.at(-1) ?? -1) + (event.shiftKey ? -1 : 1);
+      // Past the last one the key leaves the bench.
+      if (next >= 0 && next < ids.length) { event.preventDefault(); picked.ids = [ids[next]]; tell(); }
+    }
+  });
+
+  // A file brought in is picked next, and can be chosen again.
+  on(element, 'htmx:afterRequest', ({ detail }) => {
+    if (!detail.elt.querySelector?.('#vector-file')) return;
+    fresh = detail.successful;
+    if (detail.successful) find_('#problem-vector').textContent = '';
+    find_('#vector-file').value = '';
+  });
+
+  // Tools.
+  let radius = 0;
+  const readRadius = async () => { radius = await mmOrNought('#draw-radius'); };
+  on(find_('#draw-radius'), 'input', readRadius);
+  let asking = false;
+  let asked = null;
+  // Counts what was put down, so that a late answer tells nothing of it.
+  let put = 0;
+  const own = {
+    px, snaps, send, changed: tell, grid: unit === 'in' ? 25.4 / 8 : 5,
+    keep: () => find_('#handle-keep').value,
+    items: () => picked.items,
+    radius: () => radius,
+    smooth: () => find_('#draw-smooth').checked,
+    draw: (sketch) => send({ sketch, pigment: pigment(), pen: PEN }),
+    async follow(from, to, reach) {
+      const asked_ = { from_x: from[0], from_y: from[1], x: to[0], y: to[1], reach };
+      const answer = await fetch(`/jobs/${job}/follow?${new URLSearchParams(asked_)}`).catch(() => null);
+      const way = answer?.ok ? await answer.json() : null;
+      find_('#draw-told').textContent = way ? '' : 'No edge of the artwork leads there.';
+      again();
+      return way;
+    },
+    /** Asks for the path of what is being drawn; the newest question is answered last. */
+    async look(sketch, got) {
+      asked = sketch && { sketch, got };
+      if (!sketch) {
+        put += 1;
+        find_('#draw-told').textContent = '';
+        return;
+      }
+      if (asking) return;
+      asking = true;
+      while (asked) {
+        const { sketch: what, got: tell_ } = asked;
+        asked = null;
+        const before = put;
+        const answer = await fetch(`/jobs/${job}/sketch?${new URLSearchParams({ sketch: JSON.stringify(what) })}`).catch(() => null);
+        const drawn = answer?.ok ? await answer.json() : null;
+        if (drawn && before === put) {
+          tell_(drawn);
+          const round = drawn.diameter ? `${shown(drawn.diameter)} ${unit} across` : `${shown(drawn.size[0])} × ${shown(drawn.size[1])} ${unit}`;
+          find_('#draw-told').textContent = round;
+        }
+        again();
+      }
+      asking = false;
+    },
+  };
+  const made = {
+    pick: () => pickTool(picked, own),
+    lasso: () => pickTool(picked, { ...own, lasso: true }),
+    nodes: () => nodeTool(picked, own),
+    follow: () => followTool(own),
+    letters: () => tools.point(async (at) => send({ lettering: await letters(at), pigment: pigment() })),
+    fill: () => tools.point(async (at) => send({ edit: 'fill', at, pigment: pigment(), grow: await mmOrNought('#fill-grow') })),
+  };
+  function hold(name) {
+    inHand = name;
+    for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
+    /** @type {NodeListOf<HTMLDetailsElement>} */
+    const folds = element.querySelectorAll('[data-for-tool]');
+    for (const fold of folds) if (fold.dataset.forTool === name) fold.open = true;
+    tool = made[name] ? made[name]() : sketchTool(name, own);
+    sessionStorage.setItem('tidy-tool', name);
+    const draws = DRAWN.includes(name) || ['fill', 'letters'].includes(name);
+    const own_ = tool;
+    take({
+      ...Object.fromEntries(['down', 'move', 'up', 'twice', 'cancel', 'hover', 'leave'].map((k) => [k, own_[k]?.bind(own_)])),
+      cursor: own_.cursor,
+      still(c, one, view) {
+        own_.still?.(c, one, view);
+        // What is picked stays marked while something is drawn.
+        if (draws) for (const i of picked.all) { c.strokeStyle = '#17786b'; c.lineWidth = 1.5 * one; c.stroke(i.path); }
+      },
+      paint(c, one, view) {
+        own_.paint?.(c, one, view);
+        if (!refit) return;
+        c.strokeStyle = c.fillStyle = '#8a5600';
+        c.lineWidth = 1.6 * one;
+        c.stroke(new Path2D(refit.d));
+        for (let n = 0; n < refit.nodes.length; n += 2) c.fillRect(refit.nodes[n] - 2 * one, refit.nodes[n + 1] - 2 * one, 4 * one, 4 * one);
+      },
+    });
+    // Over the artwork, what is traced already under a veil.
+    bench.dispatchEvent(new CustomEvent('look', { detail: draws ? 'covered' : 'outlines' }));
+    tell();
+  }
+  on(bench, 'down-tools', () => { if (!tool?.back?.()) hold('pick'); again(); });
+  queueMicrotask(() => {
+    const kept = sessionStorage.getItem('tidy-tool');
+    hold(kept && (made[kept] || DRAWN.includes(kept)) ? kept : 'pick');
+    if (bench.dataset.shown === bench.dataset.key) load().catch(() => {});
+    readRadius();
+  });
+  return () => {
+    off.abort();
+    if (document.getElementById('tidy')) return;
+    take(null);
+    bench.dispatchEvent(new CustomEvent('look', { detail: null }));
+  };
+}
