@@ -351,17 +351,19 @@ fn nodes_of_several_paths_are_one_change() {
     };
     let (less, _) = done(&d, gone);
     assert_eq!(less.item(id).unwrap().paths.len(), paths - 1);
+    let ends = [0, hole].map(|path| d.item(id).unwrap().paths[path].node(0).unwrap());
+    let onto = ends[0] - ends[1];
     // What crosses in the end is refused, and so is what is not about nodes.
     let out = Edit::NodesTogether {
         changes: vec![on(
             hole,
             NodeEdit::Move {
                 nodes: all(&d, hole),
-                by: [before.width(), 0.0],
+                by: [onto.x, onto.y],
             },
         )],
     };
-    assert!(d.after(&out).is_err());
+    assert!(matches!(d.after(&out), Err(EditError::Crosses { .. })));
     let other = Edit::NodesTogether {
         changes: vec![on(0, NodeEdit::Close)],
     };
