@@ -4,7 +4,8 @@
 
 A picture drawn here is traced into every format. Sizes, rings, areas and places are compared: SVG by svgpathtools
 and resvg, DXF by ezdxf (recover and audit), PDF by pdfium, PNG by Pillow, HPGL and G-code by
-machine_readers.py, all against each other through GEOS (shapely).
+machine_readers.py, all against each other through GEOS (shapely). machine_checks.py holds what a machine
+would do against the material.
 """
 
 import ctypes
@@ -30,6 +31,7 @@ from PIL import Image, ImageDraw
 from shapely.geometry import LineString, MultiLineString, Polygon
 from svgpathtools import svg2paths2
 
+from machine_checks import machines
 from machine_readers import gcode, hpgl
 
 INKY = Path(sys.argv[1]).resolve()
@@ -259,6 +261,8 @@ def main():
         beam = traced("beam.gcode", "--material", "Ply 3 mm", "--full-power", "255")
         strokes, powers, feeds = gcode(beam.read_text())
         check(strokes and max(powers) <= 255 and len(feeds) == 1, f"beam: {powers} {feeds}")
+
+        machines(check, inky, art, folder, svg_lines)
 
         # Converted there and back, a page keeps its size and its lines.
         for name in ("splines.dxf", "art.plt", "art.gcode"):

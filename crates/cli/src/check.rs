@@ -106,8 +106,8 @@ fn fix(piece: &mut Piece) -> usize {
         let mut changed = false;
         for kind in Kind::ALL {
             let (built, found) = piece.checked();
-            let own: Vec<&Finding> = found.iter().filter(|f| f.kind == kind).collect();
-            let Some(&remedy) = kind.remedies().first().filter(|_| !own.is_empty()) else {
+            let alike: Vec<&Finding> = found.iter().filter(|f| f.kind == kind).collect();
+            let Some(&remedy) = kind.remedies().first().filter(|_| !alike.is_empty()) else {
                 continue;
             };
             // The finished size is what the file says.
@@ -119,7 +119,7 @@ fn fix(piece: &mut Piece) -> usize {
                 built: &built,
                 choice: &piece.choice,
             };
-            let Ok(cured) = cure(bench, &own, remedy) else {
+            let Ok(cured) = cure(bench, &alike, remedy) else {
                 continue;
             };
             for edit in &cured.edits {
@@ -183,11 +183,11 @@ fn told(
         lines.push("nothing in the way".to_owned());
     }
     for f in found {
-        let own = line(f, built);
-        let layer = own.layer.map_or_else(String::new, |l| format!(" {l}"));
+        let told = line(f, built);
+        let layer = told.layer.map_or_else(String::new, |l| format!(" {l}"));
         lines.push(format!(
             "{:4} {}{layer} at {:.1}, {:.1} mm",
-            own.severity, own.text, f.at.x, f.at.y
+            told.severity, told.text, f.at.x, f.at.y
         ));
     }
     lines.push(weeded(&weeding(built)));
@@ -225,17 +225,17 @@ fn only_a_picture(args: &CheckArgs, material: &Material) -> Result<(), CheckFail
         extent: Vec::new(),
     };
     let built = build(&piece::page([1.0, 1.0]), &LayerChoice::default());
-    let own = line(&finding, &built);
+    let told = line(&finding, &built);
     if args.json {
         let report = Report {
             ok: false,
             material: material.name.clone(),
             size_mm: [0.0, 0.0],
-            findings: vec![own],
+            findings: vec![told],
         };
         return print(&serde_json::to_string_pretty(&report)?);
     }
-    print(&format!("{:4} {}", own.severity, own.text))
+    print(&format!("{:4} {}", told.severity, told.text))
 }
 
 fn print(text: &str) -> Result<(), CheckFailed> {

@@ -180,10 +180,10 @@ impl FileArgs {
         let safe = names::unique(parts.iter().map(|(name, _)| names::file(name)));
         let stem = path.file_stem().unwrap_or_default().to_string_lossy();
         for (name, (_, part)) in safe.iter().zip(&parts) {
-            let own = path.with_file_name(format!("{stem}-{name}.{}", format.ending()));
+            let beside = path.with_file_name(format!("{stem}-{name}.{}", format.ending()));
             let bytes = files::write(part, title, format, &options)?;
-            save(&own, &bytes)?;
-            eprintln!("written: {}", own.display());
+            save(&beside, &bytes)?;
+            eprintln!("written: {}", beside.display());
         }
         Ok(())
     }

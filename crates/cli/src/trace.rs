@@ -201,8 +201,8 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     trace.tolerance = args.tolerance.map(mm).or(trace.tolerance);
     trace.smooth = args.smooth.map(mm).or(trace.smooth);
     if args.material.is_some() || args.materials.is_some() {
-        let own = piece::material(args.material.as_deref(), args.materials.as_deref())?;
-        recipe.layers.materials = vec![own];
+        let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
+        recipe.layers.materials = vec![material];
     }
     if let Some(build) = args.build {
         recipe.layers.meet = build.into();

@@ -146,15 +146,15 @@ impl Reader<'_> {
             return Some(Value::Mm(mm));
         }
         let named = till(&self.text[first..], &unit);
-        let (own, rest) = self.text.split_at(first + named);
+        let (first_part, rest) = self.text.split_at(first + named);
         if named > 0 {
-            let Ok(Length::Mm(mm)) = single(own, self.bare) else {
+            let Ok(Length::Mm(mm)) = single(first_part, self.bare) else {
                 return None;
             };
             self.text = rest;
             return Some(Value::Mm(mm));
         }
-        let number = own.replace(',', ".").parse().ok()?;
+        let number = first_part.replace(',', ".").parse().ok()?;
         self.text = rest;
         Some(Value::Number(number))
     }

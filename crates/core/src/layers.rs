@@ -248,9 +248,9 @@ impl LayerChoice {
 
     /// Takes the values that materials have now in the shop's list, by name.
     pub fn renew_materials(&mut self, list: &[Material]) {
-        for own in &mut self.materials {
-            if let Some(now) = list.iter().find(|m| m.name == own.name) {
-                own.clone_from(now);
+        for kept in &mut self.materials {
+            if let Some(now) = list.iter().find(|m| m.name == kept.name) {
+                kept.clone_from(now);
             }
         }
     }
@@ -291,15 +291,16 @@ impl LayerChoice {
     /// How far lower layers reach under those above, mm.
     #[must_use]
     pub fn margin(&self) -> f64 {
-        let own = self.material().overlap;
-        self.margin.unwrap_or(if own > 0.0 { own } else { MARGIN })
+        let usual = self.material().overlap;
+        self.margin
+            .unwrap_or(if usual > 0.0 { usual } else { MARGIN })
     }
 
     /// How two layers meet, and by how much the lower reaches under, mm.
     #[must_use]
     pub fn meets(&self, lower: Rgb, upper: Rgb) -> (Meet, f64) {
-        let own = |p: &&Pair| p.lower == lower && p.upper == upper;
-        match self.pairs.iter().rev().find(own) {
+        let same = |p: &&Pair| p.lower == lower && p.upper == upper;
+        match self.pairs.iter().rev().find(same) {
             Some(pair) => (pair.meet, pair.margin),
             None => (self.meet, self.margin()),
         }

@@ -20,8 +20,8 @@ pub(crate) fn solve<const N: usize, const M: usize>(
         b.swap(i, pivot);
         for k in (0..N).filter(|&k| k != i) {
             let factor = a[k][i] / a[i][i];
-            let (own, right) = (a[i], b[i]);
-            for (cell, from) in a[k].iter_mut().zip(own) {
+            let (row, right) = (a[i], b[i]);
+            for (cell, from) in a[k].iter_mut().zip(row) {
                 *cell -= factor * from;
             }
             for (cell, from) in b[k].iter_mut().zip(right) {

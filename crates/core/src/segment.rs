@@ -100,18 +100,18 @@ impl Arc {
 
     /// The same as cubics, each at most a quarter circle.
     pub fn cubics(&self) -> impl Iterator<Item = CubicBez> + use<> {
-        let own = *self;
+        let whole = *self;
         let count = (self.sweep().abs() / std::f64::consts::FRAC_PI_2 - 1e-9)
             .ceil()
             .max(1.0);
         let handle = 4.0 / 3.0 * (self.sweep().abs() / count / 4.0).tan();
         (0..count as usize).map(move |n| {
             let (t0, t1) = (n as f64 / count, (n + 1) as f64 / count);
-            let (a, b) = (own.eval(t0), own.eval(t1));
+            let (a, b) = (whole.eval(t0), whole.eval(t1));
             CubicBez::new(
                 a,
-                a + own.tangent(t0) * handle,
-                b - own.tangent(t1) * handle,
+                a + whole.tangent(t0) * handle,
+                b - whole.tangent(t1) * handle,
                 b,
             )
         })

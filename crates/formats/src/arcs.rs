@@ -47,10 +47,10 @@ fn cubic(c: CubicBez, tolerance: f64, depth: u32, out: &mut Vec<Segment>) {
 
 /// Two arcs with the ends and the directions of a cubic.
 fn biarc(c: CubicBez) -> Option<[Segment; 2]> {
-    let own = Segment::Cubic(c);
+    let curve = Segment::Cubic(c);
     let (t0, t1) = (
-        own.tangent(false).normalize(),
-        own.tangent(true).normalize(),
+        curve.tangent(false).normalize(),
+        curve.tangent(true).normalize(),
     );
     let v = c.p3 - c.p0;
     if !(t0 + t1).is_finite() || v.hypot() < 1e-9 {

@@ -42,13 +42,13 @@ pub fn file(name: &str) -> String {
 pub fn unique(names: impl Iterator<Item = String>) -> Vec<String> {
     let mut seen = BTreeSet::new();
     let mut one = |name: String| {
-        let mut own = name.clone();
+        let mut unique_name = name.clone();
         let mut n = 1;
-        while !seen.insert(own.clone()) {
+        while !seen.insert(unique_name.clone()) {
             n += 1;
-            own = format!("{name}-{n}");
+            unique_name = format!("{name}-{n}");
         }
-        own
+        unique_name
     };
     names.map(&mut one).collect()
 }

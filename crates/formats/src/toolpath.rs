@@ -46,8 +46,8 @@ impl Run {
         let start = self.segments.first()?.start();
         let ends = self.segments.iter().skip(1).map(Segment::end);
         let mut home = ends.enumerate().filter(|(_, p)| p.distance(start) < SAME);
-        let own = |&(n, _): &(usize, Point)| self.follows_itself(n + 2);
-        let (n, _) = home.find(own)?;
+        let repeats = |&(n, _): &(usize, Point)| self.follows_itself(n + 2);
+        let (n, _) = home.find(repeats)?;
         Some(self.segments[..n + 2].to_vec())
     }
 

@@ -113,8 +113,8 @@ pub(crate) async fn in_the_readers_unit(
     mut request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
 ) -> Result<ServiceResponse<impl MessageBody>, Error> {
-    let (own, payload) = request.parts_mut();
-    let Reader(unit) = Reader::from_request(own, payload).await?;
+    let (head, payload) = request.parts_mut();
+    let Reader(unit) = Reader::from_request(head, payload).await?;
     let answer = next.call(request).await?;
     let error = answer.response().error();
     let refused = error.and_then(|e| e.as_error::<WebError>());

@@ -36,11 +36,11 @@ impl Differences {
                 if mask.dropped[i] {
                     return 0.0;
                 }
-                let own = [0, 1, 2].map(|c| seen[c].values[i]);
+                let colour = [0, 1, 2].map(|c| seen[c].values[i]);
                 let drawn = [0, 1, 2].map(|c| painted.channels[c].values[i]);
-                let apart = own.iter().zip(drawn).map(|(a, b)| (a - b) * (a - b));
+                let apart = colour.iter().zip(drawn).map(|(a, b)| (a - b) * (a - b));
                 let part = (apart.sum::<f32>().sqrt() / painted.contrast).min(1.0);
-                if painted.above_ground(i, own) > painted.above_ground(i, drawn) {
+                if painted.above_ground(i, colour) > painted.above_ground(i, drawn) {
                     -part
                 } else {
                     part
@@ -95,9 +95,9 @@ impl Differences {
                 continue;
             };
             seen[start] = true;
-            let mut own = vec![start];
+            let mut places = vec![start];
             let mut next = 0;
-            while let Some(&i) = own.get(next) {
+            while let Some(&i) = places.get(next) {
                 next += 1;
                 let (x, y) = (i % w, i / w);
                 for y in y.saturating_sub(1)..(y + 2).min(h) {
@@ -105,23 +105,23 @@ impl Differences {
                         let j = y * w + x;
                         if !seen[j] && kind(j) == Some(missed) {
                             seen[j] = true;
-                            own.push(j);
+                            places.push(j);
                         }
                     }
                 }
             }
-            if own.len() < LEAST_PX {
+            if places.len() < LEAST_PX {
                 continue;
             }
-            let count = own.len() as f64;
-            let (x, y) = own.iter().fold((0.0, 0.0), |(x, y), &i| {
+            let count = places.len() as f64;
+            let (x, y) = places.iter().fold((0.0, 0.0), |(x, y), &i| {
                 (x + (i % w) as f64 + 0.5, y + (i / w) as f64 + 0.5)
             });
-            let painted: f32 = own
+            let painted: f32 = places
                 .iter()
                 .map(|&i| covers.iter().map(|c| c.values[i]).sum::<f32>())
                 .sum();
-            let area: f64 = own
+            let area: f64 = places
                 .iter()
                 .map(|&i| f64::from(self.off.values[i].abs()))
                 .sum();

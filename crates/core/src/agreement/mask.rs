@@ -47,9 +47,9 @@ impl Mask {
             for x in 0..w {
                 let at = (2 * y + 1) * down / (2 * h) * across + (2 * x + 1) * across / (2 * w);
                 mask.ink[y * w + x] = solid.labels[at];
-                let own = usize::from(solid.labels[at]);
-                mask.ground[y * w + x] = ground.is_none_or(|ground| own == ground);
-                if others.get(own) == Some(&true) || shaded(x, y) {
+                let label = usize::from(solid.labels[at]);
+                mask.ground[y * w + x] = ground.is_none_or(|ground| label == ground);
+                if others.get(label) == Some(&true) || shaded(x, y) {
                     for row in y.saturating_sub(AROUND)..(y + AROUND + 1).min(h) {
                         let columns = x.saturating_sub(AROUND)..(x + AROUND + 1).min(w);
                         mask.dropped[row * w + columns.start..row * w + columns.end].fill(true);

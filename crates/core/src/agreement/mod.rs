@@ -240,7 +240,7 @@ impl Agreement {
         let px = mm_per_px.0 * mm_per_px.1;
         let moved: Vec<f64> = pieces
             .iter()
-            .map(|own| own.iter().map(Piece::area).sum())
+            .map(|pieces| pieces.iter().map(Piece::area).sum())
             .collect();
         let areas: Vec<f64> = covers.iter().map(Plane::sum).collect();
         let (lost, ink) = (left_out.area / px, areas.iter().sum::<f64>());
@@ -289,8 +289,11 @@ fn outlines(design: &Design, (across, down): (f64, f64)) -> Vec<Vec<Vec<Point>>>
         placed.collect()
     };
     let of = |ink: usize| -> Vec<Vec<Point>> {
-        let own = design.shapes.iter().filter(|s| usize::from(s.ink.0) == ink);
-        own.flat_map(|shape| shape.rings()).map(polygon).collect()
+        let of_ink = design.shapes.iter().filter(|s| usize::from(s.ink.0) == ink);
+        of_ink
+            .flat_map(|shape| shape.rings())
+            .map(polygon)
+            .collect()
     };
     let all = (0..design.inks.len()).map(of);
     all.filter(|rings| !rings.is_empty()).collect()

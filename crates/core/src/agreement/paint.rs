@@ -57,12 +57,12 @@ impl Areas {
     fn row(&mut self, row: usize, [a, b]: [f64; 2], height: f64) {
         let most = self.width as f64;
         let (left, right) = (a.min(b).clamp(0.0, most), a.max(b).clamp(0.0, most));
-        let own = &mut self.sums[row * (self.width + 2)..(row + 1) * (self.width + 2)];
+        let sums = &mut self.sums[row * (self.width + 2)..(row + 1) * (self.width + 2)];
         let (first, last) = (left as usize, right as usize);
         if first == last || right - left < 1e-9 {
             let part = (left + right) / 2.0 - first as f64;
-            own[first] += (height * (1.0 - part)) as f32;
-            own[first + 1] += (height * part) as f32;
+            sums[first] += (height * (1.0 - part)) as f32;
+            sums[first + 1] += (height * part) as f32;
             return;
         }
         let per = height / (right - left);
@@ -72,8 +72,8 @@ impl Areas {
                 continue;
             }
             let (share, part) = (per * (to - from), (from + to) / 2.0 - x as f64);
-            own[x] += (share * (1.0 - part)) as f32;
-            own[x + 1] += (share * part) as f32;
+            sums[x] += (share * (1.0 - part)) as f32;
+            sums[x + 1] += (share * part) as f32;
         }
     }
 

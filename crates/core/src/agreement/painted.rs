@@ -44,8 +44,8 @@ pub(super) fn channels(picture: &Picture, solid: &Solid) -> [Plane; 3] {
 /// White, black or grey: that from which the nearest ink lies farthest.
 fn sheet(solid: &Solid) -> f32 {
     let nearest = |sheet: u8| -> u32 {
-        let own = solid.inks.iter().filter(|ink| !ink.clear);
-        let far = own.map(|ink| ink.colour.0.map(|v| u32::from(v.abs_diff(sheet)).pow(2)));
+        let inks = solid.inks.iter().filter(|ink| !ink.clear);
+        let far = inks.map(|ink| ink.colour.0.map(|v| u32::from(v.abs_diff(sheet)).pow(2)));
         far.map(|d| d.iter().sum()).min().unwrap_or(0)
     };
     let of_all = [128, 0, 255]
@@ -82,10 +82,10 @@ impl Painted {
         let grounds: [Plane; 3] = std::array::from_fn(ground);
         let mut channels = grounds.clone();
         let mut contrast = LEAST_CONTRAST;
-        for own in &covers {
+        for cover in &covers {
             // Pixels that hold this ink and ground alone tell its colour.
-            let part = |i: usize| match all[i] - own.values[i] < GROUND {
-                true => own.values[i],
+            let part = |i: usize| match all[i] - cover.values[i] < GROUND {
+                true => cover.values[i],
                 false => 0.0,
             };
             let mut apart = 0.0;
@@ -97,7 +97,7 @@ impl Painted {
                     .values
                     .par_iter_mut()
                     .enumerate()
-                    .for_each(|(i, v)| *v += own.values[i] * (ink.values[i] - under(i)));
+                    .for_each(|(i, v)| *v += cover.values[i] * (ink.values[i] - under(i)));
             }
             contrast = contrast.max(apart.sqrt() as f32);
         }
@@ -128,11 +128,11 @@ fn local(seen: &Plane, part: impl Fn(usize) -> f32, under: impl Fn(usize) -> f32
         if part <= GROUND {
             continue;
         }
-        let own = f64::from(part * (v - (1.0 - part) * under(i)));
+        let paint = f64::from(part * (v - (1.0 - part) * under(i)));
         let square = f64::from(part * part);
         let sum = &mut sums[i / w / SQUARE * across + i % w / SQUARE];
-        *sum = (sum.0 + own, sum.1 + square);
-        all = (all.0 + own, all.1 + square);
+        *sum = (sum.0 + paint, sum.1 + square);
+        all = (all.0 + paint, all.1 + square);
     }
     let mean = all.0 / f64::max(all.1, 1e-9);
     let squares = Plane {

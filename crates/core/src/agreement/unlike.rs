@@ -63,8 +63,8 @@ impl Unlike {
             into.any(|into| usize::from(into.0) == k)
         };
         let looked_at = |k: usize| {
-            let own = design.inks.get(k);
-            own.is_some_and(|ink| !ink.clear && ink.part_of.is_none()) && !merged(k)
+            let ink = design.inks.get(k);
+            ink.is_some_and(|ink| !ink.clear && ink.part_of.is_none()) && !merged(k)
         };
         let soft = |spread: f64| -> Vec<Plane> {
             covers.iter().map(|cover| cover.blurred(spread)).collect()
@@ -89,11 +89,11 @@ impl Unlike {
                 continue;
             }
             // What was taken out or moved away is lost there, not of another colour.
-            let own = match inks.iter().position(|&k| k == ink) {
+            let px_held = match inks.iter().position(|&k| k == ink) {
                 Some(n) => held(&place, n),
                 None => px - (0..covers.len()).map(|n| held(&place, n)).sum::<f32>(),
             };
-            if own < HELD * px {
+            if px_held < HELD * px {
                 continue;
             }
             let mut there = colours[ink];

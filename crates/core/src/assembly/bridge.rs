@@ -107,9 +107,9 @@ fn strip(bridge: &Bridge, size: Size) -> Option<Ring> {
 /// What is still cut out when strips stay.
 #[must_use]
 pub fn held(shapes: &[Shape], strips: &[Ring]) -> Vec<Rings> {
-    let own: Vec<&Ring> = shapes.iter().flat_map(Shape::rings).collect();
+    let rings: Vec<&Ring> = shapes.iter().flat_map(Shape::rings).collect();
     let strips: Vec<&Ring> = strips.iter().collect();
-    overlay::overlay(&own, &strips, Keep::Difference)
+    overlay::overlay(&rings, &strips, Keep::Difference)
 }
 
 type Chord = GeomWithData<Line<[f64; 2]>, usize>;
@@ -205,7 +205,7 @@ fn points(ring: &Ring) -> Vec<Point> {
 }
 
 /// The way from every place along an island's edge to the nearest other part of the sheet.
-fn ways(outer: &Ring, own: usize, chords: &RTree<Chord>) -> Vec<Way> {
+fn ways(outer: &Ring, ring: usize, chords: &RTree<Chord>) -> Vec<Way> {
     let corners = points(outer);
     let count = corners.len();
     let total: f64 = (0..count)
@@ -227,7 +227,7 @@ fn ways(outer: &Ring, own: usize, chords: &RTree<Chord>) -> Vec<Way> {
             // The nearest part of the sheet that lies on the outside.
             let mut near = chords
                 .nearest_neighbor_iter([from.x, from.y])
-                .filter(|c| c.data != own)
+                .filter(|c| c.data != ring)
                 .take(LOOKED_AT)
                 .map(|c| {
                     let to = c.geom().nearest_point(&[from.x, from.y]);
@@ -263,9 +263,9 @@ fn spread(ways: &[Way], count: usize) -> Vec<Way> {
             let (from, to) = (k * all / count, (k + 1) * all / count);
             // The outer thirds of a side are left free, so that neighbours keep apart.
             let third = if count > 1 { (to - from) / 4 } else { 0 };
-            let own =
+            let same_ring =
                 (from + third..(to - third).max(from + third + 1)).map(|i| ways[(first + i) % all]);
-            own.min_by(|a, b| a.length.total_cmp(&b.length))
+            same_ring.min_by(|a, b| a.length.total_cmp(&b.length))
         };
         let chosen: Vec<Way> = (0..count).filter_map(side).collect();
         let length: f64 = chosen.iter().map(|w| w.length).sum();

@@ -24,11 +24,11 @@ fn as_designed(built: &Built) -> bool {
 /// lies outside it.
 #[must_use]
 pub fn page(design: &Design, built: &Built) -> Rect {
-    let own = Rect::new(0.0, 0.0, design.size.width.get(), design.size.height.get());
+    let page = Rect::new(0.0, 0.0, design.size.width.get(), design.size.height.get());
     if as_designed(built) {
-        own
+        page
     } else {
-        own.union(built.bounds)
+        page.union(built.bounds)
     }
 }
 
@@ -45,9 +45,9 @@ pub fn with_bridges(design: &Design, choice: &LayerChoice) -> Design {
         ..design.clone()
     };
     for n in 0..design.inks.len() {
-        let own = design.shapes.iter().filter(|s| usize::from(s.ink.0) == n);
-        let own: Vec<Shape> = own.cloned().collect();
-        let held = bridge::held(&own, &strips);
+        let of_ink = design.shapes.iter().filter(|s| usize::from(s.ink.0) == n);
+        let of_ink: Vec<Shape> = of_ink.cloned().collect();
+        let held = bridge::held(&of_ink, &strips);
         out.shapes.extend(super::shapes(InkId(n as u8), held));
     }
     shapes::count(&mut out);

@@ -43,8 +43,8 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
             let outlines: Vec<&Ring> = lower.shapes.iter().map(|s| &s.outer).collect();
             under.extend(overlay::overlay(&outlines, &above, Keep::Both));
         }
-        let own: Vec<&Ring> = lower.rings().collect();
-        let grown = offset::offset(&own, margin, Join::Round);
+        let rings: Vec<&Ring> = lower.rings().collect();
+        let grown = offset::offset(&rings, margin, Join::Round);
         let grown: Vec<&Ring> = grown.iter().flat_map(Rings::all).collect();
         under.extend(overlay::overlay(&grown, &above, Keep::Both));
     }
@@ -52,8 +52,8 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
         return Met::default();
     }
     let added: Vec<&Ring> = under.iter().flat_map(Rings::all).collect();
-    let own: Vec<&Ring> = lower.rings().collect();
-    let whole = overlay::overlay(&own, &added, Keep::Union);
+    let rings: Vec<&Ring> = lower.rings().collect();
+    let whole = overlay::overlay(&rings, &added, Keep::Union);
     let found = whole.len();
     // What it would reach only across a gap does not hang together with it.
     let starts: Vec<Point> = lower.shapes.iter().map(|s| s.outer.beside()).collect();

@@ -152,8 +152,8 @@ impl Built {
 #[must_use]
 pub fn order(design: &Design, choice: &LayerChoice) -> Vec<InkId> {
     let solid = |n: usize| {
-        let own = design.shapes.iter().filter(|s| usize::from(s.ink.0) == n);
-        own.map(|s| s.outer.signed_area()).sum::<f64>()
+        let of_ink = design.shapes.iter().filter(|s| usize::from(s.ink.0) == n);
+        of_ink.map(|s| s.outer.signed_area()).sum::<f64>()
     };
     let mut all: Vec<(Option<usize>, f64, InkId)> = Vec::new();
     for (n, ink) in design.inks.iter().enumerate() {

@@ -162,10 +162,10 @@ impl Block<'_> {
                 };
                 // The tone of this very part where it is wide enough to show it: the last pixel of
                 // it is mixed already.
-                let level = |(ray, n): (Ray, usize), own: f32| {
+                let level = |(ray, n): (Ray, usize), here: f32| {
                     if n > self.reach() + 1 {
                         tone_at(ray.at(self.reach() as i64))
-                    } else if own < *threshold {
+                    } else if here < *threshold {
                         dark
                     } else {
                         light
@@ -181,7 +181,7 @@ impl Block<'_> {
     }
 
     /// An ink beside the pixels of a link's rays that is neither of its two: pixels there hold it too.
-    fn third(&self, (p, n): (Ray, usize), (q, m): (Ray, usize), own: [u8; 2]) -> Option<u8> {
+    fn third(&self, (p, n): (Ray, usize), (q, m): (Ray, usize), pair: [u8; 2]) -> Option<u8> {
         let looked = |n: usize| (n / 2 + 1).min(self.reach()) as i64;
         let beside = |ray: Ray, k: i64| {
             let (x, y) = ray.at(k);
@@ -197,7 +197,7 @@ impl Block<'_> {
             })
             .flat_map(|(ray, k)| beside(ray, k));
         let mut labels = places.map(|at| self.label_at(at));
-        labels.find(|l| *l != OUTSIDE && !own.contains(l))
+        labels.find(|l| *l != OUTSIDE && !pair.contains(l))
     }
 
     /// Whether coverage changes much more across the link than along it.

@@ -91,17 +91,17 @@ impl Regions {
         let sides = map.edges.iter().flat_map(|e| [e.left, e.right]);
         let inner = sides.filter(|s| s.ink != OUTSIDE);
         let count = inner.map(|s| s.region + 1).max().unwrap_or(0);
-        let mut own = Self {
+        let mut merging = Self {
             parent: (0..count).collect(),
         };
         for edge in &map.edges {
             let (l, r) = (edge.left, edge.right);
             if l.ink != OUTSIDE && r.ink != OUTSIDE && ink(l.ink) == ink(r.ink) {
-                let (a, b) = (own.of(l.region), own.of(r.region));
-                own.parent[a.max(b) as usize] = a.min(b);
+                let (a, b) = (merging.of(l.region), merging.of(r.region));
+                merging.parent[a.max(b) as usize] = a.min(b);
             }
         }
-        own
+        merging
     }
 
     fn of(&self, mut region: RegionId) -> RegionId {
@@ -124,7 +124,7 @@ struct Rows {
 
 impl Rows {
     fn of(map: &PlanarMap, stays: &[bool]) -> Self {
-        let mut own = Self {
+        let mut merging = Self {
             all: Vec::new(),
             place: vec![None; map.edges.len()],
         };
@@ -140,15 +140,15 @@ impl Rows {
                         .ends
                         .is_none_or(|[a, b]| left(if reversed { b } else { a }) != 2)
                 };
-                if !stays[edge] || own.place[edge].is_some() {
+                if !stays[edge] || merging.place[edge].is_some() {
                     continue;
                 }
                 let way = [false, true].into_iter().find(|&r| starts(r));
                 match way {
                     Some(reversed) if lasting => {
-                        own.follow(map, stays, HalfEdge { edge, reversed })
+                        merging.follow(map, stays, HalfEdge { edge, reversed })
                     }
-                    None if !lasting => own.follow(
+                    None if !lasting => merging.follow(
                         map,
                         stays,
                         HalfEdge {
@@ -160,7 +160,7 @@ impl Rows {
                 }
             }
         }
-        own
+        merging
     }
 
     fn follow(&mut self, map: &PlanarMap, stays: &[bool], first: HalfEdge) {
@@ -212,22 +212,22 @@ fn joined(map: &PlanarMap, row: &[HalfEdge]) -> Edge {
     let (mut points, mut weak) = (Vec::new(), Vec::new());
     for half in row {
         let edge = &map.edges[half.edge];
-        let mut own: Vec<_> = edge
+        let mut sides: Vec<_> = edge
             .points
             .iter()
             .copied()
             .zip(edge.weak.iter().copied())
             .collect();
         if half.reversed {
-            own.reverse();
+            sides.reverse();
         }
         // Where two meet the junction's point is there twice, and says little now.
         if let Some(last) = weak.last_mut() {
             *last = true;
-            own.remove(0);
+            sides.remove(0);
         }
-        points.extend(own.iter().map(|p| p.0));
-        weak.extend(own.iter().map(|p| p.1));
+        points.extend(sides.iter().map(|p| p.0));
+        weak.extend(sides.iter().map(|p| p.1));
     }
     let end = |half: HalfEdge, last: bool| {
         let ends = map.edges[half.edge].ends?;

@@ -90,21 +90,21 @@ impl Runs {
             }
             let mut above = first[y - 1];
             for n in first[y]..first[y + 1] {
-                let own = all[n];
-                while above > first[y - 1] && all[above].end > own.start {
+                let run = all[n];
+                while above > first[y - 1] && all[above].end > run.start {
                     above -= 1;
                 }
-                while above < first[y] && all[above].end < own.start {
+                while above < first[y] && all[above].end < run.start {
                     above += 1;
                 }
                 let mut k = above;
-                while k < first[y] && all[k].start <= own.end {
+                while k < first[y] && all[k].start <= run.end {
                     let other = all[k];
-                    let touch = other.ink == own.ink
-                        && if other.end == own.start {
-                            block.diagonal(own.start as usize, y) == Diagonal::Main
-                        } else if other.start == own.end {
-                            block.diagonal(own.end as usize, y) == Diagonal::Anti
+                    let touch = other.ink == run.ink
+                        && if other.end == run.start {
+                            block.diagonal(run.start as usize, y) == Diagonal::Main
+                        } else if other.start == run.end {
+                            block.diagonal(run.end as usize, y) == Diagonal::Anti
                         } else {
                             true
                         };

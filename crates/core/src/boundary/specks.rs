@@ -62,15 +62,15 @@ fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8
         }
     };
     for y in 0..height {
-        let own: Vec<_> = runs.row(y).collect();
-        for pair in own.windows(2) {
+        let row: Vec<_> = runs.row(y).collect();
+        for pair in row.windows(2) {
             note(pair[0].1, pair[1].1, 1);
         }
         if y == 0 {
             continue;
         }
         let mut above = runs.row(y - 1).peekable();
-        for (run, region) in own {
+        for (run, region) in row {
             while let Some(&(other, other_region)) = above.peek() {
                 let shared = run
                     .end
@@ -88,7 +88,7 @@ fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8
     }
     borders.sort_unstable();
     for group in borders.chunk_by(|a, b| a.0 == b.0) {
-        let own = group[0].0;
+        let label = group[0].0;
         let ink = |r: RegionId| usize::from(runs.inks[r as usize]);
         let around: Vec<usize> = group
             .chunk_by(|a, b| a.1 == b.1)
@@ -100,15 +100,15 @@ fn neighbours_of_small(runs: &Runs, solid: &Solid, min_px: f64) -> Vec<Option<u8
             let other_px = runs.px[other as usize];
             // Two specks beside each other: only the smaller gives way, so that they do not swap.
             let stronger = (other_px, std::cmp::Reverse(other))
-                > (runs.px[own as usize], std::cmp::Reverse(own));
+                > (runs.px[label as usize], std::cmp::Reverse(label));
             let length = side.iter().map(|s| s.2).sum();
-            let weight = weights.between(ink(own), ink(other), &around);
-            let small = (runs.px[own as usize] as f64) < min_px * weight;
+            let weight = weights.between(ink(label), ink(other), &around);
+            let small = (runs.px[label as usize] as f64) < min_px * weight;
             if stronger && small && best.is_none_or(|b| (length, other_px) > (b.0, b.1)) {
                 best = Some((length, other_px, runs.inks[other as usize]));
             }
         }
-        into[own as usize] = best.map(|b| b.2);
+        into[label as usize] = best.map(|b| b.2);
     }
     into
 }
@@ -133,7 +133,7 @@ struct Weights {
 impl Weights {
     fn of(solid: &Solid) -> Self {
         let contrast = |a: &Ink, b: &Ink| b.contrast(a).max(1.0);
-        let mut own = Self {
+        let mut specks = Self {
             contrast: solid
                 .inks
                 .iter()
@@ -145,10 +145,10 @@ impl Weights {
         let all: Vec<usize> = (0..solid.inks.len()).collect();
         for i in 0..all.len() {
             for j in i + 1..all.len() {
-                own.most = own.most.max(own.between(i, j, &all));
+                specks.most = specks.most.max(specks.between(i, j, &all));
             }
         }
-        own
+        specks
     }
 
     /// For a region of `ink` that may be merged into `other`, with these inks around it.

@@ -18,12 +18,12 @@ pub(super) struct Arm {
 impl Arm {
     /// The arm of a branch end whose line was seen at `middles`, towards its node.
     pub(super) fn of(end: End, middles: &[Middle], node: Point) -> Self {
-        let mut own = middles.to_vec();
+        let mut line = middles.to_vec();
         if end.1 == 0 {
-            own.reverse();
+            line.reverse();
         }
-        let last = own[own.len() - 1].at;
-        let (at, along) = heading(&own).unwrap_or_else(|| {
+        let last = line[line.len() - 1].at;
+        let (at, along) = heading(&line).unwrap_or_else(|| {
             let along = node - last;
             (last, along / along.hypot().max(1e-9))
         });

@@ -28,13 +28,13 @@ pub(super) fn squared(mask: &Mask) -> Vec<u32> {
 /// Turns distances along the columns into squared distances in the plane, for one row.
 fn row(row: &mut [u32]) {
     let height = |q: usize, row: &[u32]| f64::from(row[q]).powi(2);
-    let own = row.to_vec();
+    let before = row.to_vec();
     // The parabolas of the lower envelope, and where each begins.
     let mut roots = vec![0usize];
     let mut begins = vec![f64::NEG_INFINITY];
-    for q in 1..own.len() {
+    for q in 1..before.len() {
         let meets = |p: usize| {
-            let (fq, fp) = (height(q, &own), height(p, &own));
+            let (fq, fp) = (height(q, &before), height(p, &before));
             let (q, p) = (q as f64, p as f64);
             ((fq + q * q) - (fp + p * p)) / (2.0 * (q - p))
         };
@@ -53,7 +53,7 @@ fn row(row: &mut [u32]) {
             k += 1;
         }
         let away = x.abs_diff(roots[k]) as u32;
-        *cell = away * away + own[roots[k]] * own[roots[k]];
+        *cell = away * away + before[roots[k]] * before[roots[k]];
     }
 }
 

@@ -226,11 +226,11 @@ impl Graph {
                 break;
             }
         }
-        let own = self.branches.iter().enumerate().map(|(n, b)| {
+        let ends = self.branches.iter().enumerate().map(|(n, b)| {
             let node = b.nodes.into_iter().flatten().next();
             node.map_or(self.nodes.len() + n, |i| part_of_node[i])
         });
-        own.collect()
+        ends.collect()
     }
 
     /// Branch ends at every node: the branch, and 0 for its start or 1 for its end.

@@ -24,9 +24,9 @@ impl Mask {
     ) -> Option<Self> {
         let (mut left, mut right, mut top, mut bottom) = (width, 0, height, 0);
         for y in 0..height {
-            let mut own = (0..width).filter(|&x| on(x, y));
-            let Some(first) = own.next() else { continue };
-            let last = own.last().unwrap_or(first);
+            let mut inside = (0..width).filter(|&x| on(x, y));
+            let Some(first) = inside.next() else { continue };
+            let last = inside.last().unwrap_or(first);
             (left, right) = (left.min(first), right.max(last));
             (top, bottom) = (top.min(y), y);
         }

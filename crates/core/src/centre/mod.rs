@@ -147,8 +147,8 @@ pub fn lines(
     let (width, height) = (bounded.map.width as usize, bounded.map.height as usize);
     for ink in (0..kept.len()).filter(|&i| kept[i]) {
         stop.check()?;
-        let own = |x: usize, y: usize| usize::from(bounded.labels[y * width + x]) == ink;
-        let Some(mut mask) = Mask::new(width, height, own) else {
+        let is_ink = |x: usize, y: usize| usize::from(bounded.labels[y * width + x]) == ink;
+        let Some(mut mask) = Mask::new(width, height, is_ink) else {
             continue;
         };
         let distance = skeleton::thin(&mut mask, stop)?;
@@ -195,26 +195,26 @@ impl CentreLines {
         let is_line = |d: &Drawn| d.closed || d.length() >= LINE * d.width();
         let with_lines: BTreeSet<usize> = drawn.iter().filter(|d| is_line(d)).map(part).collect();
         let mut lines: Vec<Drawn> = Vec::new();
-        for own in drawn {
+        for stroke in drawn {
             // Not yet outlined, but to be so unless it is a dot.
             let wide = TooWide {
                 ink,
-                at: placement.place(own.points[own.points.len() / 2]),
-                width: own.width() * px,
-                outlined: !with_lines.contains(&part(&own)),
+                at: placement.place(stroke.points[stroke.points.len() / 2]),
+                width: stroke.width() * px,
+                outlined: !with_lines.contains(&part(&stroke)),
             };
-            if wide.outlined && own.width() > DOT * typical {
+            if wide.outlined && stroke.width() > DOT * typical {
                 let away = Vec2::new(1.0, 0.0);
-                let hit = outline.hit(own.points[0], away, f64::from(u16::MAX));
+                let hit = outline.hit(stroke.points[0], away, f64::from(u16::MAX));
                 if hit.is_some_and(|hit| self.outlined.insert(hit.region)) {
                     self.too_wide.push(wide);
                 }
                 continue;
             }
-            if own.width() > WIDE * typical {
+            if stroke.width() > WIDE * typical {
                 self.too_wide.push(wide);
             }
-            lines.push(if wide.outlined { own.dot() } else { own });
+            lines.push(if wide.outlined { stroke.dot() } else { stroke });
         }
         let mut fitted: Vec<Stroke> = lines
             .par_iter()
@@ -263,21 +263,21 @@ fn meet_exactly(lines: &[Drawn], fitted: &mut [Stroke]) {
             let Some(&target) = target.filter(|&&t| t != n) else {
                 continue;
             };
-            let own = &fitted[n].segments;
+            let segments = &fitted[n].segments;
             let at = if end == 0 {
-                own[0].start()
+                segments[0].start()
             } else {
-                own[own.len() - 1].end()
+                segments[segments.len() - 1].end()
             };
             let Some(to) = nearest(&fitted[target].segments, at) else {
                 continue;
             };
-            let own = &mut fitted[n].segments;
-            let count = own.len();
+            let segments = &mut fitted[n].segments;
+            let count = segments.len();
             if end == 0 {
-                own[0] = own[0].between(to, own[0].end());
+                segments[0] = segments[0].between(to, segments[0].end());
             } else {
-                own[count - 1] = own[count - 1].between(own[count - 1].start(), to);
+                segments[count - 1] = segments[count - 1].between(segments[count - 1].start(), to);
             }
         }
     }

@@ -24,8 +24,8 @@ impl Outline {
     pub(super) fn of(map: &PlanarMap, ink: u8) -> Self {
         let mut steps = Vec::new();
         for edge in &map.edges {
-            let own = |side: Side| (side.ink == ink).then_some(side.region);
-            let Some(region) = own(edge.left).or(own(edge.right)) else {
+            let region = |side: Side| (side.ink == ink).then_some(side.region);
+            let Some(region) = region(edge.left).or(region(edge.right)) else {
                 continue;
             };
             let points = &edge.points;

@@ -169,7 +169,7 @@ mod tests {
             let distance = thin(&mut mask, &Stop::new()).unwrap();
             assert_eq!(parts(&mask, true), lines, "{name}");
             assert_eq!(parts(&mask, false), holes + 1, "{name}");
-            let own: Vec<_> = (0..mask.on.len())
+            let marked: Vec<_> = (0..mask.on.len())
                 .filter(|&i| mask.on[i])
                 .map(|i| mask.centre(i))
                 .collect();
@@ -182,7 +182,7 @@ mod tests {
             let near = |p: &&kurbo::Point| {
                 let (x, y) = ((p.x - first.x) as usize, (p.y - first.y) as usize);
                 let most = 2.1 + 0.2 * f64::from(distance[y * wide + x]).sqrt();
-                own.iter().any(|q| q.distance(**p) <= most)
+                marked.iter().any(|q| q.distance(**p) <= most)
             };
             let share = theirs.iter().filter(near).count() as f64 / theirs.len() as f64;
             assert!(share > 0.95, "{name}: {share:.3} near");

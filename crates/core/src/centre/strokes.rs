@@ -73,23 +73,23 @@ fn chain(
         seen[b] = true;
         drawn.branches.push(b);
         let branch = &graph.branches[b];
-        let mut own = middles[b].clone();
+        let mut line = middles[b].clone();
         if e == 1 {
-            own.reverse();
+            line.reverse();
         }
         drawn.closed |= branch.closed;
-        if !branch.closed && own.len() > 1 {
+        if !branch.closed && line.len() > 1 {
             if branch.nodes[1 - e].is_none() {
-                ends::extend(&mut own, outline);
+                ends::extend(&mut line, outline);
             }
             if branch.nodes[e].is_none() {
-                own.reverse();
-                ends::extend(&mut own, outline);
-                own.reverse();
+                line.reverse();
+                ends::extend(&mut line, outline);
+                line.reverse();
             }
         }
-        drawn.points.extend(own.iter().map(|m| m.at));
-        drawn.widths.extend(own.iter().map(|m| m.width));
+        drawn.points.extend(line.iter().map(|m| m.at));
+        drawn.widths.extend(line.iter().map(|m| m.width));
         let out = (b, 1 - e);
         if let Some((next, bridge)) = meetings.links.get(&out) {
             drawn.points.extend(bridge);

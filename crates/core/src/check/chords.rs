@@ -145,8 +145,8 @@ impl Chords {
             return;
         }
         self.cells_in(within, &mut |at| {
-            let own = self.cells[at] as usize..self.cells[at + 1] as usize;
-            for &n in &self.held[own] {
+            let cell = self.cells[at] as usize..self.cells[at + 1] as usize;
+            for &n in &self.held[cell] {
                 each(n as usize);
             }
         });
@@ -155,9 +155,9 @@ impl Chords {
     /// Pairs of chords that share a cell, each pair once, the lower number first.
     pub(super) fn pairs(&self, mut each: impl FnMut(usize, usize)) {
         for at in 0..self.across * self.down {
-            let own = &self.held[self.cells[at] as usize..self.cells[at + 1] as usize];
-            for (k, &i) in own.iter().enumerate() {
-                for &j in &own[k + 1..] {
+            let cell = &self.held[self.cells[at] as usize..self.cells[at + 1] as usize];
+            for (k, &i) in cell.iter().enumerate() {
+                for &j in &cell[k + 1..] {
                     let (i, j) = (i as usize, j as usize);
                     if self.first_shared(i, j) == Some(at) {
                         each(i, j);

@@ -97,16 +97,16 @@ pub(super) struct Shared {
 /// or only where two different ones end, each on its own side.
 pub(super) fn shared(chords: &Chords, owner: &[u32], seams: bool) -> Vec<Shared> {
     let mut all: BTreeMap<[u32; 2], (f64, usize)> = BTreeMap::new();
-    for (n, own) in chords.all.iter().enumerate() {
-        let (m, along) = (own.middle(), own.along());
-        let mine = owner[own.ring as usize];
+    for (n, chord) in chords.all.iter().enumerate() {
+        let (m, along) = (chord.middle(), chord.along());
+        let mine = owner[chord.ring as usize];
         let mut met: Option<u32> = None;
         chords.near(Rect::from_center_size(m, (2.0 * NEAR, 2.0 * NEAR)), |j| {
             let other = &chords.all[j];
             let theirs = owner[other.ring as usize];
             // Each stretch is counted from one of its two sides.
             let counts = if theirs == mine {
-                !seams && (own.ring > other.ring || own.ring == other.ring && n > j)
+                !seams && (chord.ring > other.ring || chord.ring == other.ring && n > j)
             } else {
                 theirs < mine
             };
@@ -121,7 +121,7 @@ pub(super) fn shared(chords: &Chords, owner: &[u32], seams: bool) -> Vec<Shared>
         });
         if let Some(theirs) = met {
             let entry = all.entry([theirs, mine]).or_insert((0.0, n));
-            entry.0 += own.length();
+            entry.0 += chord.length();
         }
     }
     all.into_iter()

@@ -100,8 +100,8 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
             continue;
         }
         // Far greater than the other, it has chords of its own: many small ones would be looked at.
-        let own = (limit > 4.0 * finer).then(|| width::chords_for(layer.rings(), limit));
-        let chords = own.as_ref().unwrap_or(&chords);
+        let apart = (limit > 4.0 * finer).then(|| width::chords_for(layer.rings(), limit));
+        let chords = apart.as_ref().unwrap_or(&chords);
         let places = width::places(chords, side, limit, limits.corner);
         let told = places
             .into_iter()
@@ -182,8 +182,8 @@ fn crossed(layer: &Layer, number: usize, chords: &chords::Chords, found: &mut Ve
         extent: Vec::new(),
     };
     for crossing in lines::crossings(chords).into_iter().take(MOST) {
-        let own = crossing.rings[0] == crossing.rings[1];
-        let kind = if own {
+        let same_ring = crossing.rings[0] == crossing.rings[1];
+        let kind = if same_ring {
             Kind::SelfCrossing
         } else {
             Kind::Crossing

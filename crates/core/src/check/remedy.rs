@@ -130,9 +130,9 @@ pub fn cure(bench: Bench<'_>, findings: &[&Finding], remedy: Remedy) -> Result<C
 }
 
 fn fitted(bench: Bench<'_>) -> Result<Size, RemedyError> {
-    let own = bench.built.bounds;
+    let bounds = bench.built.bounds;
     let stock = bench.choice.stock();
-    let scale = stock.and_then(|s| s.scale_to_fit(own.width(), own.height(), 0.0));
+    let scale = stock.and_then(|s| s.scale_to_fit(bounds.width(), bounds.height(), 0.0));
     let scale = scale.ok_or(RemedyError::Cannot(
         "the margins of the stock leave nothing",
     ))?;
@@ -156,8 +156,8 @@ fn overlap(bench: Bench<'_>, findings: &[&Finding], layers: &mut LayerChoice) {
         .filter_map(|f| bench.layer(f).map(|l| (l.colour, f.limit)))
         .collect();
     for pair in &mut layers.pairs {
-        let own = below.iter().find(|(c, _)| *c == pair.lower);
-        if let Some(&(_, margin)) = own.filter(|_| pair.meet == Meet::Flush) {
+        let lower = below.iter().find(|(c, _)| *c == pair.lower);
+        if let Some(&(_, margin)) = lower.filter(|_| pair.meet == Meet::Flush) {
             *pair = Pair {
                 meet: Meet::Overlap,
                 margin,
@@ -176,11 +176,11 @@ fn bridges(
     numbers.dedup();
     for number in numbers {
         let layer = bench.built.layers.get(number).ok_or(RemedyError::Gone)?;
-        let own = |n: &usize| {
+        let at_place = |n: &usize| {
             let middle = layer.shapes[*n].outer.bounds().center();
             findings.iter().any(|f| f.at.distance(middle) < ON)
         };
-        let islands: Vec<usize> = layer.islands.iter().copied().filter(own).collect();
+        let islands: Vec<usize> = layer.islands.iter().copied().filter(at_place).collect();
         let stroke = layer.material.limits.stroke;
         let ask = |width| {
             let asked = Asked {
@@ -213,8 +213,8 @@ impl Bench<'_> {
         let all = matches!(finding.kind, Kind::Crossing | Kind::Doubled);
         let mut found: Vec<&Item> = Vec::new();
         for &place in &finding.touching {
-            let own = self.drawing.items.iter().filter(|i| i.ink == layer.ink);
-            let mut near: Vec<(f64, &Item)> = own
+            let of_ink = self.drawing.items.iter().filter(|i| i.ink == layer.ink);
+            let mut near: Vec<(f64, &Item)> = of_ink
                 .filter(|i| i.bounds().inflate(ON, ON).contains(place))
                 .map(|i| (distance(i, place), i))
                 .filter(|(far, _)| *far < ON)

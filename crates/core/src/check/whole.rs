@@ -73,11 +73,11 @@ pub(super) fn on_stock(built: &Built, choice: &LayerChoice, found: &mut Vec<Find
     ];
     let over = sizes
         .into_iter()
-        .filter(|(own, room)| *own > room + 1e-6)
+        .filter(|(side, room)| *side > room + 1e-6)
         .max_by(|a, b| (a.0 - a.1).total_cmp(&(b.0 - b.1)));
-    if let Some((own, room)) = over {
+    if let Some((side, room)) = over {
         found.push(Finding {
-            value: own,
+            value: side,
             limit: room,
             measure: Measure::Mm,
             ..whole(Kind::TooLarge, bounds.center(), told(&stock))
@@ -210,13 +210,13 @@ pub(super) fn hidden(built: &Built, found: &mut Vec<Finding>) {
         .collect();
     for (k, &(n, lower)) in films.iter().enumerate() {
         for shape in &lower.shapes {
-            let own = shape.outer.bounds();
+            let bounds = shape.outer.bounds();
             let at = shape.outer.beside();
             let over: Vec<&Ring> = films[k + 1..]
                 .iter()
                 .zip(&boxes[k + 1..])
                 .flat_map(|((_, l), boxes)| l.shapes.iter().zip(boxes))
-                .filter(|(_, around)| around.overlaps(own))
+                .filter(|(_, around)| around.overlaps(bounds))
                 .flat_map(|(s, _)| s.rings())
                 .collect();
             let covered = over.iter().map(|r| r.path().winding(at)).sum::<i32>() != 0;
@@ -232,7 +232,7 @@ pub(super) fn hidden(built: &Built, found: &mut Vec<Finding>) {
                     measure: Measure::Mm,
                     touching: vec![shape.outer.segments()[0].start()],
                     extent: vec![super::parts::outline(&shape.outer)],
-                    ..whole(Kind::Hidden, own.center(), String::new())
+                    ..whole(Kind::Hidden, bounds.center(), String::new())
                 });
             }
         }

@@ -110,9 +110,9 @@ fn is_facing(chords: &Chords, n: usize, d: &Disc, facing: f64) -> bool {
 
 /// The least disc that touches chord `n` in its middle and any other chord.
 fn disc(chords: &Chords, n: usize, side: Side, most: f64) -> Option<Disc> {
-    let own = &chords.all[n];
-    let m = own.middle();
-    let normal = inward(own.along(), side);
+    let chord = &chords.all[n];
+    let m = chord.middle();
+    let normal = inward(chord.along(), side);
     let mut best: Option<Disc> = None;
     let mut radius = most;
     let around = Rect::from_center_size(m + normal * most, (2.0 * most, 2.0 * most));
@@ -180,13 +180,13 @@ fn faces(chords: &Chords, n: usize, way: Vec2) -> bool {
 /// From a corner that juts into what is measured: the disc across to the nearest edge that it faces.
 /// No disc that touches an edge beside it finds two such corners that face each other.
 fn from_corner(chords: &Chords, n: usize, side: Side, limit: f64) -> Option<Disc> {
-    let own = &chords.all[n];
+    let chord = &chords.all[n];
     let before = chords.all[chords.before(n)].along();
-    let turn = before.dot(inward(own.along(), side));
+    let turn = before.dot(inward(chord.along(), side));
     if turn < JUTS {
         return None;
     }
-    let p = own.a;
+    let p = chord.a;
     let mut least = limit * (1.0 - 1e-9);
     let mut best: Option<Disc> = None;
     let around = Rect::from_center_size(p, (2.0 * limit, 2.0 * limit));
@@ -243,7 +243,7 @@ fn gathered(chords: &Chords, discs: &[Option<Disc>]) -> Vec<Narrow> {
     }
     let mut found: Vec<Narrow> = members
         .values()
-        .filter_map(|own| place(chords, discs, own))
+        .filter_map(|run| place(chords, discs, run))
         .collect();
     found.sort_by(|a, b| {
         (a.width.total_cmp(&b.width))
@@ -253,13 +253,13 @@ fn gathered(chords: &Chords, discs: &[Option<Disc>]) -> Vec<Narrow> {
     found
 }
 
-fn place(chords: &Chords, discs: &[Option<Disc>], own: &[usize]) -> Option<Narrow> {
+fn place(chords: &Chords, discs: &[Option<Disc>], run: &[usize]) -> Option<Narrow> {
     let radius = |n: &usize| discs[*n].map_or(f64::MAX, |d| d.radius);
-    let &least = own.iter().min_by(|a, b| radius(a).total_cmp(&radius(b)))?;
+    let &least = run.iter().min_by(|a, b| radius(a).total_cmp(&radius(b)))?;
     let disc = discs[least]?;
     let mut middles: Vec<Vec<Point>> = Vec::new();
     let mut last: Option<usize> = None;
-    for &n in own {
+    for &n in run {
         let Some(d) = discs[n] else { continue };
         // Members come in order: a run goes on where one follows the other.
         let goes_on = last.is_some_and(|l| n - l <= 2 && chords.all[l].ring == chords.all[n].ring);
@@ -272,7 +272,7 @@ fn place(chords: &Chords, discs: &[Option<Disc>], own: &[usize]) -> Option<Narro
     Some(Narrow {
         at: disc.middle,
         width: 2.0 * disc.radius,
-        length: own.iter().map(|&n| chords.all[n].length()).sum::<f64>() / 2.0,
+        length: run.iter().map(|&n| chords.all[n].length()).sum::<f64>() / 2.0,
         touching: [chords.all[least].middle(), disc.touch],
         middles,
         tapers: chords.apart(least, disc.other) <= 4,

@@ -230,8 +230,8 @@ fn changed(
 /// Mean of the pixels around a place that are like the one there.
 fn colour_around(picture: &Picture, x: usize, y: usize) -> [u8; 4] {
     let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let own = picture.pixels()[y * w + x];
-    if own[3] < CLEAR {
+    let here = picture.pixels()[y * w + x];
+    if here[3] < CLEAR {
         return [0; 4];
     }
     let (mut sum, mut count) = ([0u32; 4], 0u32);
@@ -239,7 +239,7 @@ fn colour_around(picture: &Picture, x: usize, y: usize) -> [u8; 4] {
         for p in
             &picture.pixels()[yy * w + x.saturating_sub(AROUND)..yy * w + (x + AROUND + 1).min(w)]
         {
-            if (0..4).all(|c| own[c].abs_diff(p[c]) <= LIKE) {
+            if (0..4).all(|c| here[c].abs_diff(p[c]) <= LIKE) {
                 count += 1;
                 for (s, &v) in sum.iter_mut().zip(p) {
                     *s += u32::from(v);
@@ -277,7 +277,7 @@ impl Likeness {
         let tolerance = self.tolerance;
         *self.known[cell].get_or_insert_with(|| {
             // The place in the cell that is nearest to the colour.
-            let near = |v: u8, own: u8| own.clamp(v & !3, v | 3);
+            let near = |v: u8, value: u8| value.clamp(v & !3, v | 3);
             let [cr, cg, cb] = colour.0;
             let nearest = Rgb([near(r, cr), near(g, cg), near(b, cb)]);
             difference(nearest, colour) <= tolerance

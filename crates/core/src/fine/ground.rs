@@ -112,10 +112,10 @@ fn grounds(tones: &Plane, threshold: f32, light: bool, grain: f64) -> Plane {
         .map(|at| {
             let (x0, y0) = (at % across * side, at / across * side);
             let rows = y0..(y0 + side).min(h);
-            let own = x0..(x0 + side).min(w);
-            let all = rows.clone().len() * own.len();
+            let columns = x0..(x0 + side).min(w);
+            let all = rows.clone().len() * columns.len();
             let mut tones: Vec<f32> = rows
-                .flat_map(|y| tones.row(y)[own.clone()].iter().copied())
+                .flat_map(|y| tones.row(y)[columns.clone()].iter().copied())
                 .filter(|&v| (v >= threshold) == light)
                 .collect();
             if (tones.len() as f64) < LEAST_SHARE * all as f64 {
@@ -149,7 +149,7 @@ fn grounds(tones: &Plane, threshold: f32, light: bool, grain: f64) -> Plane {
 fn fill(known: &mut [Option<f32>], across: usize, down: usize) {
     while known.iter().any(Option::is_none) && known.iter().any(Option::is_some) {
         let before = known.to_vec();
-        for (at, own) in known.iter_mut().enumerate().filter(|(_, k)| k.is_none()) {
+        for (at, ground) in known.iter_mut().enumerate().filter(|(_, k)| k.is_none()) {
             let (x, y) = (at % across, at / across);
             let rows = y.saturating_sub(1)..(y + 2).min(down);
             let near = rows.flat_map(|y| {
@@ -157,7 +157,7 @@ fn fill(known: &mut [Option<f32>], across: usize, down: usize) {
             });
             let near: Vec<f32> = near.filter_map(|n| before[n]).collect();
             if !near.is_empty() {
-                *own = Some(near.iter().sum::<f32>() / near.len() as f32);
+                *ground = Some(near.iter().sum::<f32>() / near.len() as f32);
             }
         }
     }

@@ -167,15 +167,15 @@ impl Mixture {
     /// One over the squared contrast of the inks whose bits are set; nothing where there is only one: what
     /// blur carries there from farther away can move no edge.
     fn weight(&self, bits: u32) -> f32 {
-        let own: Vec<usize> = (0..self.inks.len())
+        let chosen: Vec<usize> = (0..self.inks.len())
             .filter(|k| bits >> k & 1 == 1)
             .collect();
-        if own.len() < 2 {
+        if chosen.len() < 2 {
             return 0.0;
         }
         let mut most = LEAST_CONTRAST * LEAST_CONTRAST;
-        for (n, &a) in own.iter().enumerate() {
-            for &b in &own[n + 1..] {
+        for (n, &a) in chosen.iter().enumerate() {
+            for &b in &chosen[n + 1..] {
                 let pairs = self.inks[a].iter().zip(&self.inks[b]);
                 most = most.max(pairs.map(|(a, b)| (a - b) * (a - b)).sum());
             }
@@ -412,8 +412,8 @@ impl Room {
         let mut changed = false;
         for (place, (values, areas)) in self.values.iter().zip(&mut self.areas).enumerate() {
             for (inner, values) in values.chunks_exact(n).enumerate() {
-                let own = open.part(place, inner);
-                let (now, next) = (&mut now[own.clone()], &mut next[own]);
+                let cover = open.part(place, inner);
+                let (now, next) = (&mut now[cover.clone()], &mut next[cover]);
                 for ((now, next), value) in now.iter_mut().zip(next.iter_mut()).zip(values) {
                     let change = value - *now;
                     changed |= change != 0.0;
@@ -447,9 +447,9 @@ fn project(values: &mut [Vec<f32>], less: &mut Vec<f32>) {
         let less = &mut less[from..to];
         for _ in 0..values.len() {
             let (mut sums, mut counts) = ([0.0f32; AT_ONCE], [0.0f32; AT_ONCE]);
-            for own in values.iter() {
+            for value in values.iter() {
                 let sums = sums.iter_mut().zip(&mut counts);
-                for ((v, less), (sum, count)) in own[from..to].iter().zip(&*less).zip(sums) {
+                for ((v, less), (sum, count)) in value[from..to].iter().zip(&*less).zip(sums) {
                     let there = f32::from(u8::from(v >= less));
                     *sum += there * v;
                     *count += there;
@@ -459,8 +459,8 @@ fn project(values: &mut [Vec<f32>], less: &mut Vec<f32>) {
                 *less = (sum - 1.0) / count;
             }
         }
-        for own in values.iter_mut() {
-            for (v, less) in own[from..to].iter_mut().zip(&*less) {
+        for value in values.iter_mut() {
+            for (v, less) in value[from..to].iter_mut().zip(&*less) {
                 *v = (*v - less).max(0.0);
             }
         }

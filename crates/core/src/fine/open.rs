@@ -97,7 +97,7 @@ pub(super) type Rows = Vec<Vec<f32>>;
 impl Layout {
     /// The layout of covers to begin with, one for every fine step.
     pub(super) fn of(begin: &[Cover], (w, h): (usize, usize), scale: usize, inks: usize) -> Self {
-        let own: Vec<u32> = (0..w * h)
+        let bits_of: Vec<u32> = (0..w * h)
             .into_par_iter()
             .map(|i| {
                 let (x, y) = (i % w * scale, i / w * scale);
@@ -115,8 +115,8 @@ impl Layout {
                 let (x, y) = (i % w, i / w);
                 let columns = x.saturating_sub(AROUND)..(x + AROUND + 1).min(w);
                 let rows = y.saturating_sub(AROUND)..(y + AROUND + 1).min(h);
-                rows.flat_map(|y| &own[y * w + columns.start..y * w + columns.end])
-                    .fold(0, |bits, own| bits | own)
+                rows.flat_map(|y| &bits_of[y * w + columns.start..y * w + columns.end])
+                    .fold(0, |bits, bit| bits | bit)
             })
             .collect();
         let rows = around.par_chunks(w).map(|row| stretches(row, scale));
@@ -142,12 +142,12 @@ impl Layout {
                     let place = |ink: u8| open.place(usize::from(ink));
                     for (x, cover) in line.iter().enumerate() {
                         // A step holds only inks that may be there; both may be the same.
-                        let (own, other) = (place(cover.ink), place(cover.other));
-                        let part = match (own, other) {
+                        let (at_ink, other) = (place(cover.ink), place(cover.other));
+                        let part = match (at_ink, other) {
                             (Some(_), Some(_)) => part(cover),
-                            (own, _) => f32::from(u8::from(own.is_some())),
+                            (at_ink, _) => f32::from(u8::from(at_ink.is_some())),
                         };
-                        for (ink, part) in [(own, part), (other, 1.0 - part)] {
+                        for (ink, part) in [(at_ink, part), (other, 1.0 - part)] {
                             if let Some(ink) = ink {
                                 covers[open.part(ink, inner).start + x] += part;
                             }
@@ -186,14 +186,14 @@ impl Layout {
             .iter()
             .skip_while(|o| o.steps.end <= steps.start);
         for open in near.take_while(|o| o.steps.start < steps.end) {
-            let own = open.steps.start.max(at)..open.steps.end.min(steps.end);
-            self.whole(ink, y, at..own.start, &mut out[places(at..own.start)]);
-            at = own.end;
-            let out = &mut out[places(own.clone())];
+            let shared = open.steps.start.max(at)..open.steps.end.min(steps.end);
+            self.whole(ink, y, at..shared.start, &mut out[places(at..shared.start)]);
+            at = shared.end;
+            let out = &mut out[places(shared.clone())];
             match open.place(ink) {
                 Some(place) => {
-                    let from = open.part(place, inner).start + own.start - open.steps.start;
-                    out.copy_from_slice(&covers[y][from..from + own.len()]);
+                    let from = open.part(place, inner).start + shared.start - open.steps.start;
+                    out.copy_from_slice(&covers[y][from..from + shared.len()]);
                 }
                 None => out.fill(0.0),
             }

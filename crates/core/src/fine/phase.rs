@@ -290,12 +290,20 @@ impl Work {
             .into_par_iter()
             .map(|i| {
                 let (x, y) = (i % w, i / w);
-                let own = seen.values[i];
-                let right = if x + 1 < w { seen.values[i + 1] } else { own };
-                let down = if y + 1 < h { seen.values[i + w] } else { own };
-                let part = own / given.amount as f32;
-                (right - own).abs() > flat
-                    || (down - own).abs() > flat
+                let colour = seen.values[i];
+                let right = if x + 1 < w {
+                    seen.values[i + 1]
+                } else {
+                    colour
+                };
+                let down = if y + 1 < h {
+                    seen.values[i + w]
+                } else {
+                    colour
+                };
+                let part = colour / given.amount as f32;
+                (right - colour).abs() > flat
+                    || (down - colour).abs() > flat
                     || (0.25..0.75).contains(&part)
             })
             .collect();
@@ -408,12 +416,12 @@ impl Work {
                     let mut changed = false;
                     for inner in 0..s {
                         let row = y * s + inner;
-                        let own = ahead.row(row);
+                        let row_here = ahead.row(row);
                         let wide = &mut wide[..steps.len() + 2];
                         // The outermost steps of a row have a neighbour on one side only.
-                        wide[0] = own[steps.start.saturating_sub(1)];
-                        wide[1..=steps.len()].copy_from_slice(&own[steps.clone()]);
-                        wide[steps.len() + 1] = own[steps.end.min(width - 1)];
+                        wide[0] = row_here[steps.start.saturating_sub(1)];
+                        wide[1..=steps.len()].copy_from_slice(&row_here[steps.clone()]);
+                        wide[steps.len() + 1] = row_here[steps.end.min(width - 1)];
                         let stretch = Stretch {
                             own: wide,
                             above: &ahead.row(row.saturating_sub(1))[steps.clone()],

@@ -142,7 +142,7 @@ impl Plane {
         let again = self.enlarged(TIMES).binned(TIMES);
         let pairs = self.values.iter().zip(&again.values);
         Self {
-            values: pairs.map(|(own, again)| 2.0 * own - again).collect(),
+            values: pairs.map(|(once, again)| 2.0 * once - again).collect(),
             ..*self
         }
     }

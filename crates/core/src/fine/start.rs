@@ -64,7 +64,7 @@ pub(super) fn best(seen: &Plane, given: Given, stop: &Stop) -> Result<Given, Sto
 fn busiest(seen: &Plane) -> Plane {
     let (w, h) = (seen.width.min(SIDE), seen.height.min(SIDE));
     let step = SIDE / 2;
-    let starts = |all: usize, own: usize| (0..=all - own).step_by(step);
+    let starts = |all: usize, tile: usize| (0..=all - tile).step_by(step);
     let change = |x0: usize, y0: usize| -> f32 {
         (y0..y0 + h)
             .map(|y| {

@@ -300,7 +300,7 @@ fn between(boundary: &Track<'_>, a: &Corner, b: &Corner, scale: Scale) -> Run {
     let mut points = vec![a.at];
     for step in 1..count {
         let p = boundary.points[(a.index + step) % n];
-        let hidden = |c: &Corner, own: Point| c.moved && own.distance(c.bend) < scale.rounded;
+        let hidden = |c: &Corner, place: Point| c.moved && place.distance(c.bend) < scale.rounded;
         if !hidden(a, p) && !hidden(b, p) {
             points.push(p);
         }

@@ -54,10 +54,10 @@ pub(super) fn all(edges: &[FittedEdge], px: f64) -> Vec<Crossing> {
         .par_iter()
         .enumerate()
         .flat_map_iter(|(n, step)| {
-            let own = Rect::from_points(step.a, step.b);
+            let step_box = Rect::from_points(step.a, step.b);
             let cell = |v: f64| (v / side).floor() as i32;
-            let (x0, x1) = (cell(own.x0), cell(own.x1));
-            (cell(own.y0)..=cell(own.y1))
+            let (x0, x1) = (cell(step_box.x0), cell(step_box.x1));
+            (cell(step_box.y0)..=cell(step_box.y1))
                 .flat_map(move |y| (x0..=x1).map(move |x| (y, x, n as u32)))
         })
         .collect();

@@ -59,13 +59,13 @@ pub(super) fn fit(
     }
     let total = length[n - 1].max(1e-12);
     let mut at: Vec<f64> = looked.iter().map(|&i| length[i] / total).collect();
-    let own: Vec<Point> = looked.iter().map(|&i| points[i]).collect();
-    let mut cubic = solve(&own, &at, ends, directions, None)?;
+    let chosen: Vec<Point> = looked.iter().map(|&i| points[i]).collect();
+    let mut cubic = solve(&chosen, &at, ends, directions, None)?;
     let mut before = f64::INFINITY;
     for round in 0..ROUNDS {
         let mut worst = 0.0f64;
         let curve = Polynomial::from(&cubic);
-        for (t, &p) in at.iter_mut().zip(&own) {
+        for (t, &p) in at.iter_mut().zip(&chosen) {
             let (nearer, off) = curve.nearer(p, *t);
             *t = nearer;
             worst = worst.max(off);
@@ -82,7 +82,7 @@ pub(super) fn fit(
             break;
         }
         before = worst;
-        cubic = solve(&own, &at, ends, directions, Some(cubic))?;
+        cubic = solve(&chosen, &at, ends, directions, Some(cubic))?;
     }
     if !is_plain(&cubic) {
         return None;

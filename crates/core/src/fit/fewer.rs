@@ -79,13 +79,13 @@ fn straightened(guide: Guide<'_>, mut pieces: Vec<Piece>) -> Vec<Piece> {
 /// Piece `m` beside piece `n`, which becomes a line: fitted again along that line where the two
 /// went smoothly into each other; `None` where that does not hold.
 fn beside(guide: Guide<'_>, pieces: &[Piece], m: usize, n: usize, line: &Piece) -> Option<Piece> {
-    let own = &pieces[m];
+    let piece = &pieces[m];
     let (a, b) = if m < n { (m, n) } else { (n, m) };
     let smooth = joints::cosine(&pieces[a], &pieces[b]).is_some_and(|(.., cos)| cos > SMOOTH_COS);
     if !smooth {
-        return Some(own.clone());
+        return Some(piece.clone());
     }
-    if !own.is_cubic() {
+    if !piece.is_cubic() {
         return None;
     }
     let mut directions = outside(guide, pieces, &(m..m + 1));
@@ -95,7 +95,7 @@ fn beside(guide: Guide<'_>, pieces: &[Piece], m: usize, n: usize, line: &Piece) 
     } else {
         directions.start = along;
     }
-    reach::cubic(guide, own.stretch.clone(), directions)
+    reach::cubic(guide, piece.stretch.clone(), directions)
 }
 
 /// A cubic becomes a line from this length on, px.
@@ -117,13 +117,13 @@ type Change = (Range<usize>, Vec<Piece>);
 fn merged(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
     let pair = n..n + 2;
     let stretch = pieces[n].stretch.start..pieces[n + 1].stretch.end;
-    let own = &pieces[pair.clone()];
-    if own.iter().all(Piece::is_line)
+    let both = &pieces[pair.clone()];
+    if both.iter().all(Piece::is_line)
         && let Some(line) = reach::line(guide, stretch.clone())
     {
         return Some((pair, vec![line]));
     }
-    if own.iter().any(|p| stays(guide, p, &stretch)) {
+    if both.iter().any(|p| stays(guide, p, &stretch)) {
         return None;
     }
     let cubic = reach::cubic(guide, stretch, outside(guide, pieces, &pair))?;
@@ -133,9 +133,9 @@ fn merged(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
 /// Pieces n to n + 2 as two.
 fn shared(guide: Guide<'_>, pieces: &[Piece], n: usize) -> Option<Change> {
     let three = n..n + 3;
-    let own = pieces.get(three.clone())?;
-    let stretch = own[0].stretch.start..own[2].stretch.end;
-    if stretch.len() < 2 * LEAST_SPLIT || own.iter().any(|p| stays(guide, p, &stretch)) {
+    let pieces_here = pieces.get(three.clone())?;
+    let stretch = pieces_here[0].stretch.start..pieces_here[2].stretch.end;
+    if stretch.len() < 2 * LEAST_SPLIT || pieces_here.iter().any(|p| stays(guide, p, &stretch)) {
         return None;
     }
     let Directions { start, end } = outside(guide, pieces, &three);

@@ -181,8 +181,8 @@ pub fn fit(
         }
         let crossed = crossings::by_edge(&crossings);
         for (&n, places) in &crossed {
-            let own = tight.entry(n).or_default();
-            own.places.extend(places.iter().map(|&p| (p, part)));
+            let limits_here = tight.entry(n).or_default();
+            limits_here.places.extend(places.iter().map(|&p| (p, part)));
         }
         let again: Vec<(usize, FittedEdge)> = crossed
             .into_par_iter()
@@ -340,10 +340,10 @@ pub(crate) fn again(
         wobble,
         px: step,
     };
-    let own = &points[..points.len() - 1];
+    let once = &points[..points.len() - 1];
     if closed
-        && let Some(circle) = whole_circle::find(own, limits)
-        && let Some(edge) = whole_circle::drawn(own, circle, tolerance)
+        && let Some(circle) = whole_circle::find(once, limits)
+        && let Some(edge) = whole_circle::drawn(once, circle, tolerance)
     {
         return edge;
     }

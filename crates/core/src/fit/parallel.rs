@@ -92,8 +92,8 @@ fn side(run: &Run, limits: Limits) -> Option<Side> {
         return None;
     }
     // Beside its corners the pixels have rounded the side off.
-    let own = inner.get(ROUNDED..inner.len().saturating_sub(ROUNDED))?;
-    let (middle, along) = line_through(own)?;
+    let calm = inner.get(ROUNDED..inner.len().saturating_sub(ROUNDED))?;
+    let (middle, along) = line_through(calm)?;
     let near = |p: &Point| (*p - middle).cross(along).abs() <= limits.strict();
     run.points.iter().all(near).then_some(Side {
         middle,

@@ -93,8 +93,8 @@ pub(super) fn longest(
 /// A straight step from one point to the next.
 pub(super) fn step(guide: Guide<'_>, from: usize) -> Piece {
     let stretch = from..from + 1;
-    let (own, [start, end]) = guide.own(&stretch);
-    let off = [start.distance(own[0]), end.distance(own[1])];
+    let (points, [start, end]) = guide.own(&stretch);
+    let off = [start.distance(points[0]), end.distance(points[1])];
     Piece {
         segment: Segment::Line(Line::new(start, end)),
         off: off.map(|d| d as f32).to_vec(),
@@ -141,13 +141,13 @@ fn trimmed(guide: Guide<'_>, piece: Piece) -> Piece {
 
 /// An arc along a stretch, held strictly; it may still be too flat to be told from a cubic.
 fn arc(guide: Guide<'_>, stretch: Range<usize>) -> Option<Piece> {
-    let (own, ends) = guide.own(&stretch);
-    if own.len() < ARC_POINTS {
+    let (points, ends) = guide.own(&stretch);
+    if points.len() < ARC_POINTS {
         return None;
     }
     let strict = guide.limits.strict();
-    let circle = circle::taubin(own).filter(|c| c.off(own) <= strict)?;
-    let arc = circle.arc(ends, own[own.len() / 2])?;
+    let circle = circle::taubin(points).filter(|c| c.off(points) <= strict)?;
+    let arc = circle.arc(ends, points[points.len() / 2])?;
     if arc.sweep().abs() > ARC_SWEEP.end {
         return None;
     }
@@ -166,8 +166,8 @@ fn measured(
     segment: Segment,
     tolerance: f64,
 ) -> Option<Piece> {
-    let (own, _) = guide.own(&stretch);
-    let off: Option<Vec<f32>> = own
+    let (points, _) = guide.own(&stretch);
+    let off: Option<Vec<f32>> = points
         .iter()
         .map(|&p| {
             let d = segment.distance(p, 0.01 * tolerance);
@@ -208,9 +208,9 @@ fn fitted(
     directions: Directions,
     enough: f64,
 ) -> Option<Piece> {
-    let (own, ends) = guide.own(&stretch);
+    let (points, ends) = guide.own(&stretch);
     let enough = enough * guide.tightest(&stretch);
-    let found = cubic::fit(own, ends, directions, guide.limits.tolerance, enough)?;
+    let found = cubic::fit(points, ends, directions, guide.limits.tolerance, enough)?;
     guide.held(Piece {
         stretch,
         segment: Segment::Cubic(found.cubic),

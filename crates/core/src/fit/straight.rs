@@ -78,14 +78,14 @@ fn straight(guide: Guide<'_>, before: usize, seed: Range<usize>) -> Option<Piece
 
 /// Whether the points of a stretch lie along a bend.
 fn bent(guide: Guide<'_>, stretch: Range<usize>) -> bool {
-    let (own, [from, to]) = guide.own(&stretch);
+    let (points, [from, to]) = guide.own(&stretch);
     let along = (to - from).normalize();
     let mean = |points: &[Point]| {
         let sum: f64 = points.iter().map(|&p| (p - from).cross(along)).sum();
         sum / points.len().max(1) as f64
     };
-    let third = own.len() / 3;
-    let (a, rest) = own.split_at(third);
+    let third = points.len() / 3;
+    let (a, rest) = points.split_at(third);
     let (b, c) = rest.split_at(rest.len() - third);
     (mean(b) - (mean(a) + mean(c)) / 2.0).abs() > BENT * guide.limits.strict()
 }

@@ -63,7 +63,7 @@ pub(super) fn level(runs: &mut [Run], closed: bool, limits: Limits) {
             continue;
         }
         levelled[n] = Some(axis);
-        let own = runs[n].points.as_mut_slice();
+        let points = runs[n].points.as_mut_slice();
         let neighbour = |runs: &mut [Run], k: usize, pinned: bool, last: bool| {
             let points = runs[k].points.as_mut_slice();
             let corner = if last {
@@ -75,7 +75,7 @@ pub(super) fn level(runs: &mut [Run], closed: bool, limits: Limits) {
                 axis.set(corner, to);
             }
         };
-        if let [first, .., last] = own {
+        if let [first, .., last] = points {
             axis.set(first, to);
             axis.set(last, to);
         }

@@ -19,12 +19,12 @@ const ROUND_WOBBLES: f64 = 1.2;
 const EQUAL: f64 = 0.4;
 
 /// The circle that a closed edge (its first point not repeated) is, if it is one.
-pub(super) fn find(own: &[Point], limits: Limits) -> Option<Circle> {
-    let circle = taubin(own).filter(|_| own.len() >= 2 * FEW_POINTS)?;
-    let square: f64 = own.iter().map(|p| away(circle, *p).powi(2)).sum();
-    let typical = (square / own.len() as f64).sqrt();
+pub(super) fn find(points: &[Point], limits: Limits) -> Option<Circle> {
+    let circle = taubin(points).filter(|_| points.len() >= 2 * FEW_POINTS)?;
+    let square: f64 = points.iter().map(|p| away(circle, *p).powi(2)).sum();
+    let typical = (square / points.len() as f64).sqrt();
     let most = (ROUND * limits.tolerance).max(ROUND_WOBBLES * limits.wobble);
-    (circle.off(own) <= limits.tolerance && typical <= most).then_some(circle)
+    (circle.off(points) <= limits.tolerance && typical <= most).then_some(circle)
 }
 
 /// Gives circles of nearly the same radius one radius.
@@ -55,16 +55,16 @@ pub(super) fn equal(circles: &mut [Option<Circle>], tolerance: f64) {
 }
 
 /// A circle as two halves, if the points of the edge allow it.
-pub(super) fn drawn(own: &[Point], circle: Circle, tolerance: f64) -> Option<FittedEdge> {
-    let greatest = circle.off(own);
+pub(super) fn drawn(points: &[Point], circle: Circle, tolerance: f64) -> Option<FittedEdge> {
+    let greatest = circle.off(points);
     if greatest > tolerance {
         return None;
     }
-    let out = own[0] - circle.centre;
+    let out = points[0] - circle.centre;
     let out = out * (circle.radius / out.hypot());
     let (p0, p1) = (circle.centre + out, circle.centre - out);
-    let next = own[1..].iter().chain(&own[..1]);
-    let area: f64 = own
+    let next = points[1..].iter().chain(&points[..1]);
+    let area: f64 = points
         .iter()
         .zip(next)
         .map(|(a, b)| a.to_vec2().cross(b.to_vec2()))
@@ -80,7 +80,7 @@ pub(super) fn drawn(own: &[Point], circle: Circle, tolerance: f64) -> Option<Fit
     );
     Some(FittedEdge {
         segments: [there, back].map(Segment::Arc).to_vec(),
-        deviation: own.iter().map(|p| away(circle, *p) as f32).collect(),
+        deviation: points.iter().map(|p| away(circle, *p) as f32).collect(),
         strayed: vec![greatest as f32; 2],
     })
 }
@@ -108,9 +108,9 @@ mod tests {
 
     #[test]
     fn a_circle_is_two_arcs() {
-        let own = points(40.0);
-        let circle = find(&own, LIMITS).unwrap();
-        let edge = drawn(&own, circle, LIMITS.tolerance).unwrap();
+        let ring = points(40.0);
+        let circle = find(&ring, LIMITS).unwrap();
+        let edge = drawn(&ring, circle, LIMITS.tolerance).unwrap();
         assert!(matches!(
             edge.segments.as_slice(),
             [Segment::Arc(_), Segment::Arc(_)]

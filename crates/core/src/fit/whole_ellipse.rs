@@ -31,15 +31,15 @@ const ROUND: f64 = 0.35;
 const UPRIGHT: f64 = 0.5;
 
 /// The edge (its first point not repeated) as an ellipse, if it is one.
-pub(super) fn find(own: &[Point], limits: Limits) -> Option<FittedEdge> {
-    if own.len() < 4 * FEW_POINTS {
+pub(super) fn find(points: &[Point], limits: Limits) -> Option<FittedEdge> {
+    if points.len() < 4 * FEW_POINTS {
         return None;
     }
-    let quarters = quarters(own, limits)?;
+    let quarters = quarters(points, limits)?;
     let mut strayed = [0.0f32; 4];
     let mut square = 0.0;
-    let mut deviation = Vec::with_capacity(own.len());
-    for &p in own {
+    let mut deviation = Vec::with_capacity(points.len());
+    for &p in points {
         let mut best = (f64::INFINITY, 0);
         for (n, quarter) in quarters.iter().enumerate() {
             let off = quarter.distance(p, 0.01 * limits.tolerance);
@@ -56,7 +56,7 @@ pub(super) fn find(own: &[Point], limits: Limits) -> Option<FittedEdge> {
         deviation.push(off as f32);
     }
     let most = (ROUND * limits.tolerance).max(limits.wobble);
-    ((square / own.len() as f64).sqrt() <= most).then(|| FittedEdge {
+    ((square / points.len() as f64).sqrt() <= most).then(|| FittedEdge {
         segments: quarters.to_vec(),
         deviation,
         strayed: strayed.to_vec(),
@@ -64,8 +64,8 @@ pub(super) fn find(own: &[Point], limits: Limits) -> Option<FittedEdge> {
 }
 
 /// Four cubics from axis to axis, in the direction of the points.
-fn quarters(own: &[Point], limits: Limits) -> Option<[Segment; 4]> {
-    let (centre, [mut a, mut b]) = axes(own)?;
+fn quarters(points: &[Point], limits: Limits) -> Option<[Segment; 4]> {
+    let (centre, [mut a, mut b]) = axes(points)?;
     let (long, short) = (a.hypot().max(b.hypot()), a.hypot().min(b.hypot()));
     if !(short > 2.0 * limits.px && long <= FLATTEST * short) {
         return None;
@@ -77,8 +77,8 @@ fn quarters(own: &[Point], limits: Limits) -> Option<[Segment; 4]> {
             b = a.turn_90().normalize() * b.hypot();
         }
     }
-    let next = own[1..].iter().chain(&own[..1]);
-    let turn = own.iter().zip(next);
+    let next = points[1..].iter().chain(&points[..1]);
+    let turn = points.iter().zip(next);
     let area: f64 = turn.map(|(p, q)| p.to_vec2().cross(q.to_vec2())).sum();
     if a.cross(b) * area < 0.0 {
         b = -b;
@@ -93,17 +93,17 @@ fn quarters(own: &[Point], limits: Limits) -> Option<[Segment; 4]> {
 }
 
 /// Centre and half axes of the ellipse through points, by least squares.
-fn axes(own: &[Point]) -> Option<(Point, [Vec2; 2])> {
-    let n = own.len() as f64;
-    let middle = own.iter().map(|p| p.to_vec2()).sum::<Vec2>() / n;
-    let scale = own
+fn axes(points: &[Point]) -> Option<(Point, [Vec2; 2])> {
+    let n = points.len() as f64;
+    let middle = points.iter().map(|p| p.to_vec2()).sum::<Vec2>() / n;
+    let scale = points
         .iter()
         .map(|p| (p.to_vec2() - middle).hypot())
         .sum::<f64>()
         / n;
     // A (x² − y²) + B x y + D x + E y + F = −y², about the middle and of size one.
     let (mut rows, mut right) = ([[0.0; 5]; 5], [[0.0]; 5]);
-    for p in own {
+    for p in points {
         let v = (p.to_vec2() - middle) / scale;
         let terms = [v.x * v.x - v.y * v.y, v.x * v.y, v.x, v.y, 1.0];
         for (i, row) in rows.iter_mut().enumerate() {

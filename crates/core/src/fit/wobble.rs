@@ -41,15 +41,15 @@ pub(super) fn wobbles(
             }
             let track = Track::new(points, edge.ends.is_none());
             let wide = track.wobbles(MEASURED_PX * px);
-            let own = smooth::typical(wide.clone());
-            let own = if points.len() >= LONG && own > smooth::LEAST_WOBBLE_PX * px {
+            let measured = smooth::typical(wide.clone());
+            let kept = if points.len() >= LONG && measured > smooth::LEAST_WOBBLE_PX * px {
                 let narrow = track.wobbles(NARROW_PX * px);
                 // Small forms stray from a wide parabola, but not from a narrow one; noise from both.
-                own.min(ALIKE * smooth::typical(narrow))
+                measured.min(ALIKE * smooth::typical(narrow))
             } else {
                 0.0
             };
-            (wide, own)
+            (wide, kept)
         })
         .collect();
     let mut by_pair: BTreeMap<(u8, u8), Vec<f64>> = BTreeMap::new();
@@ -62,7 +62,7 @@ pub(super) fn wobbles(
         .collect();
     let edges = map.edges.iter().zip(found);
     edges
-        .map(|(edge, (_, own))| own.max(typical.get(&pair(edge)).copied().unwrap_or(0.0)))
+        .map(|(edge, (_, measured))| measured.max(typical.get(&pair(edge)).copied().unwrap_or(0.0)))
         .collect()
 }
 

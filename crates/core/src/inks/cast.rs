@@ -103,12 +103,12 @@ fn ground(picture: &Picture) -> Option<[f32; 3]> {
     let step = |c: &[u8; 3]| c.map(|v| v / STEP);
     colours.sort_unstable_by_key(|c| (step(c), *c));
     let same = colours.chunk_by(|a, b| step(a) == step(b));
-    let most = same.max_by_key(|own| own.len())?;
+    let most = same.max_by_key(|pixels| pixels.len())?;
     if (most.len() as f64) < LEAST_BORDER * colours.len() as f64 {
         return None;
     }
     let mean: [f32; 3] = std::array::from_fn(|c| {
-        most.iter().map(|own| f32::from(own[c])).sum::<f32>() / most.len() as f32
+        most.iter().map(|pixel| f32::from(pixel[c])).sum::<f32>() / most.len() as f32
     });
     (mean.iter().sum::<f32>() / 3.0 >= LIGHT).then_some(mean)
 }
@@ -126,13 +126,13 @@ struct Scene<'a> {
 impl<'a> Scene<'a> {
     fn new(picture: &'a Picture, ground: [f32; 3]) -> Self {
         let whole: f32 = ground.iter().map(|v| v * v).sum();
-        let own = |p: &[u8; 4]| (0..3).map(|c| f32::from(p[c]) * ground[c]).sum::<f32>() / whole;
+        let shade = |p: &[u8; 4]| (0..3).map(|c| f32::from(p[c]) * ground[c]).sum::<f32>() / whole;
         Self {
             picture,
             width: picture.width() as usize,
             height: picture.height() as usize,
             ground,
-            factor: picture.pixels().iter().map(own).collect(),
+            factor: picture.pixels().iter().map(shade).collect(),
         }
     }
 
@@ -174,8 +174,9 @@ impl<'a> Scene<'a> {
     }
 
     fn is_beside_sharp(&self, i: usize) -> bool {
-        let own = self.colour(i);
-        self.around(i).any(|j| apart(self.colour(j), own) > SHARP)
+        let colour = self.colour(i);
+        self.around(i)
+            .any(|j| apart(self.colour(j), colour) > SHARP)
     }
 
     /// A pixel as it would be without the shade.
@@ -232,10 +233,10 @@ mod tests {
             let (x, y) = ((i % 120) as f32 + 0.5, (i / 120) as f32 + 0.5);
             let inside = |x: f32, y: f32| (x - 30.0).min(90.0 - x).min(y - 30.0).min(50.0 - y);
             let shade = 0.5 * rise(inside(x - 6.0, y - 6.0));
-            let own = inside(x, y);
+            let here = inside(x, y);
             let (cover, light) = match only_soft {
-                true => (rise(own), 1.0),
-                false => ((own + 0.5).clamp(0.0, 1.0), 1.0 - shade),
+                true => (rise(here), 1.0),
+                false => ((here + 0.5).clamp(0.0, 1.0), 1.0 - shade),
             };
             let [r, g, b] = [(250.0, 200.0), (244.0, 30.0), (230.0, 40.0)]
                 .map(|(ground, ink)| (ground * light * (1.0 - cover) + ink * cover) as u8);

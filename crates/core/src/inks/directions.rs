@@ -134,10 +134,10 @@ impl Ground<'_> {
     pub(super) fn unseed_for(&mut self, inks: &[Tint]) -> bool {
         let (solid, found) = inks.split_at(self.solid.len());
         let strokes = |i: usize| {
-            let own = self.seeds[i];
+            let seed = self.seeds[i];
             let p = self.seen(self.large, i);
-            let far = || distance_sq(p, solid[usize::from(own)]);
-            own != OPEN && found.iter().any(|&ink| distance_sq(p, ink) < far())
+            let far = || distance_sq(p, solid[usize::from(seed)]);
+            seed != OPEN && found.iter().any(|&ink| distance_sq(p, ink) < far())
         };
         let open: Vec<usize> = (0..self.seeds.len())
             .into_par_iter()
@@ -155,7 +155,7 @@ impl Ground<'_> {
     pub(super) fn near(&self) -> Vec<(u32, usize)> {
         let (w, h, s) = (self.canvas.width, self.canvas.height, self.scale);
         let n = self.solid.len();
-        let own: Vec<Vec<u16>> = (0..w * h)
+        let near: Vec<Vec<u16>> = (0..w * h)
             .into_par_iter()
             .map(|i| {
                 let (x, y) = (i % w * s, i / w * s);
@@ -178,8 +178,8 @@ impl Ground<'_> {
                     let mut count = vec![0u32; n];
                     for y in y.saturating_sub(reach)..(y + reach + 1).min(h) {
                         for x in x.saturating_sub(reach)..(x + reach + 1).min(w) {
-                            for (c, own) in count.iter_mut().zip(&own[y * w + x]) {
-                                *c += u32::from(*own);
+                            for (c, other) in count.iter_mut().zip(&near[y * w + x]) {
+                                *c += u32::from(*other);
                             }
                         }
                     }
@@ -216,8 +216,8 @@ impl Ground<'_> {
         let least = LEAST_PIXELS.max((LEAST_SHARE * near.len() as f64) as usize);
         let mut found = Vec::new();
         for ground in 0..self.solid.len() {
-            let own = unexplained.iter().copied().filter(|u| u.ground == ground);
-            let mut left: Vec<Unexplained> = own.filter(|u| length(u.off) > off).collect();
+            let on_ground = unexplained.iter().copied().filter(|u| u.ground == ground);
+            let mut left: Vec<Unexplained> = on_ground.filter(|u| length(u.off) > off).collect();
             for _ in 0..MOST_DIRECTIONS {
                 if left.len() < least {
                     break;
@@ -227,26 +227,28 @@ impl Ground<'_> {
                     let t = dot(u.off, along);
                     t > ALONG * length(u.off) || (t > 0.0 && beside(u.off, along) < BESIDE)
                 };
-                let (own, others): (Vec<_>, Vec<_>) = left.into_iter().partition(lies);
-                let mut reach: Vec<f32> = own.iter().map(|u| dot(u.off, along)).collect();
+                let (members, others): (Vec<_>, Vec<_>) = left.into_iter().partition(lies);
+                let mut reach: Vec<f32> = members.iter().map(|u| dot(u.off, along)).collect();
                 left = others;
-                if own.len() < least {
+                if members.len() < least {
                     continue;
                 }
                 let at = ((reach.len() - 1) as f64 * END) as usize;
                 let end = *reach.select_nth_unstable_by(at, f32::total_cmp).1;
-                let alone = own.iter().filter(|u| near[u.pixel].0 == bit(ground as u8));
+                let alone = members
+                    .iter()
+                    .filter(|u| near[u.pixel].0 == bit(ground as u8));
                 found.push(Direction {
                     ground,
                     along,
-                    alone: alone.count() as f64 > ALONE * own.len() as f64,
+                    alone: alone.count() as f64 > ALONE * members.len() as f64,
                     in_all: if self.compressed {
-                        self.in_all(near, ground, &own)
+                        self.in_all(near, ground, &members)
                     } else {
                         along
                     },
                     end,
-                    pixels: own.len(),
+                    pixels: members.len(),
                 });
             }
         }
@@ -260,10 +262,10 @@ impl Ground<'_> {
 
     /// Where the colours of some pixels point, all around them added up: compression spreads the
     /// chroma of a stroke and rings beside it, and keeps the sums of both.
-    fn in_all(&self, near: &[(u32, usize)], ground: usize, own: &[Unexplained]) -> Tint {
+    fn in_all(&self, near: &[(u32, usize)], ground: usize, alike: &[Unexplained]) -> Tint {
         let (w, h) = (self.canvas.width, self.canvas.height);
         let mut around = vec![false; w * h];
-        for pixel in own.iter().map(|u| u.pixel) {
+        for pixel in alike.iter().map(|u| u.pixel) {
             let (x, y) = (pixel % w, pixel / w);
             for y in y.saturating_sub(SPREAD)..(y + SPREAD + 1).min(h) {
                 let from = y * w + x.saturating_sub(SPREAD);
@@ -311,6 +313,6 @@ fn farthest(mut all: Vec<Tint>) -> Tint {
 }
 
 fn unit(d: Tint) -> Tint {
-    let own = length(d).max(1e-6);
-    d.map(|v| v / own)
+    let long = length(d).max(1e-6);
+    d.map(|v| v / long)
 }

@@ -49,12 +49,12 @@ pub(super) fn undone(picture: &Picture) -> Option<Picture> {
             if dotted[y * w + x] < DOTTED {
                 continue;
             }
-            let own = means[y * w + x];
+            let mean = means[y * w + x];
             let (mut sum, mut count) = ([0.0f32; 4], 0.0f32);
             for row in y.saturating_sub(REACH)..(y + REACH + 1).min(h) {
                 for column in x.saturating_sub(REACH)..(x + REACH + 1).min(w) {
                     let i = row * w + column;
-                    if (0..4).all(|c| (means[i][c] - own[c]).abs() < ALIKE) {
+                    if (0..4).all(|c| (means[i][c] - mean[c]).abs() < ALIKE) {
                         count += 1.0;
                         let other = picture.pixels()[i];
                         (0..4).for_each(|c| sum[c] += f32::from(other[c]));

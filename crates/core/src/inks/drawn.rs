@@ -37,19 +37,19 @@ fn inks(small: &Picture) -> Vec<Rgb> {
     let mut order: Vec<(Rgb, usize)> = counts.into_iter().map(|(c, n)| (Rgb(c), n)).collect();
     order.sort_by_key(|&(_, count)| std::cmp::Reverse(count));
     let place = |ink: Rgb| place_of_ink(ink, false);
-    let is_mix = |own: Rgb| {
-        let far = |ink: &&(Rgb, usize)| difference(ink.0, own) >= SAME_INK;
+    let is_mix = |colour: Rgb| {
+        let far = |ink: &&(Rgb, usize)| difference(ink.0, colour) >= SAME_INK;
         let others: Vec<Rgb> = order.iter().filter(far).map(|ink| ink.0).collect();
         others.iter().enumerate().any(|(n, &a)| {
             let mut rest = others[n + 1..].iter();
-            rest.any(|&b| mix(place(own), place(a), place(b)).1 < MIXED * MIXED)
+            rest.any(|&b| mix(place(colour), place(a), place(b)).1 < MIXED * MIXED)
         })
     };
     let mut found: Vec<Rgb> = Vec::new();
-    for &(own, count) in &order {
-        let known = found.iter().any(|&ink| difference(ink, own) < SAME_INK);
-        if count >= LEAST_PX && !known && found.len() < MOST_INKS && !is_mix(own) {
-            found.push(own);
+    for &(colour, count) in &order {
+        let known = found.iter().any(|&ink| difference(ink, colour) < SAME_INK);
+        if count >= LEAST_PX && !known && found.len() < MOST_INKS && !is_mix(colour) {
+            found.push(colour);
         }
     }
     found

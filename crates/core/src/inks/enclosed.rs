@@ -136,14 +136,14 @@ impl Solid {
 
     /// The pixels of one ink connected through sides with one of them.
     fn connected(&self, labels: &[u8], start: usize, seen: &mut [bool]) -> Vec<usize> {
-        let own = labels[start];
+        let label = labels[start];
         let mut pixels = vec![start];
         seen[start] = true;
         let mut next = 0;
         while let Some(&i) = pixels.get(next) {
             next += 1;
             for j in self.beside(i).into_iter().flatten() {
-                if !seen[j] && labels[j] == own {
+                if !seen[j] && labels[j] == label {
                     seen[j] = true;
                     pixels.push(j);
                 }

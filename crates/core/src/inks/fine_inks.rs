@@ -110,16 +110,16 @@ pub(super) fn first(
         return Ok(None);
     }
     stop.check()?;
-    let (own, far) = (calm.stored(), large.stored());
-    let small = Canvas::of(calm, own.as_ref());
+    let (near, far) = (calm.stored(), large.stored());
+    let small = Canvas::of(calm, near.as_ref());
     let wide = Canvas::of(&large, far.as_ref());
-    let chroma = if own.is_some() { STORED_CHROMA } else { 1.0 };
+    let chroma = if near.is_some() { STORED_CHROMA } else { 1.0 };
     let places: Vec<Tint> = label::places(&colours)
         .into_iter()
         .map(|[y, b, r, a]| [y, chroma * b, chroma * r, a])
         .collect();
     let seeds = label::seeds(&cells, &colours);
-    let compressed = !grain.rounded && (own.is_some() || noise::chroma_spread(grain.beside) > 0.0);
+    let compressed = !grain.rounded && (near.is_some() || noise::chroma_spread(grain.beside) > 0.0);
     let ground = Ground {
         chroma,
         canvas: &small,
@@ -130,7 +130,7 @@ pub(super) fn first(
         grain: grain.quiet as f32,
         rounded: grain.rounded,
         compressed,
-        exact: grain.most() < EXACT && !grain.rounded && own.is_none(),
+        exact: grain.most() < EXACT && !grain.rounded && near.is_none(),
     };
     let most = asked
         .unwrap_or(colours.len() + MOST_STROKES)
@@ -173,11 +173,11 @@ fn drop_thin_mixes(colours: &mut Vec<Colour>, cells: &Cells, (w, scale): (usize,
     let mut inside = vec![0usize; colours.len()];
     for y in scale..h.saturating_sub(scale) {
         for x in scale..w.saturating_sub(scale) {
-            let own = seeds[y * w + x];
+            let seed = seeds[y * w + x];
             let steps = [x - scale, x + scale].map(|x| y * w + x);
             let rows = [y - scale, y + scale].map(|y| y * w + x);
-            if own != canvas::OPEN && steps.iter().chain(&rows).all(|&i| seeds[i] == own) {
-                inside[usize::from(own)] += 1;
+            if seed != canvas::OPEN && steps.iter().chain(&rows).all(|&i| seeds[i] == seed) {
+                inside[usize::from(seed)] += 1;
             }
         }
     }
@@ -241,8 +241,8 @@ pub(super) fn refined(
         .inks
         .iter()
         .map(|&[y, b, r]| colour_of([y, b, r, 255.0]));
-    for (own, fitted) in first.colours.iter_mut().zip(fitted).skip(first.known) {
-        own.0 = fitted;
+    for (colour, fitted) in first.colours.iter_mut().zip(fitted).skip(first.known) {
+        colour.0 = fitted;
     }
     Ok(composed(first, &covers))
 }
@@ -269,12 +269,12 @@ fn composed(first: First, covers: &Covers) -> Parted<Colour> {
     let (width, height) = covers.size;
     let row = |y: usize| {
         let mut steps = vec![(-1.0f32, 0u8, [0.0f32; 3]); width];
-        for ((ink, k), own) in (0..).zip(0u8..).zip(&colours) {
+        for ((ink, k), colour) in (0..).zip(0u8..).zip(&colours) {
             for ((most, label, mixed), part) in steps.iter_mut().zip(covers.line(ink, y)) {
                 if part > *most {
                     (*most, *label) = (part, k);
                 }
-                for (to, v) in mixed.iter_mut().zip(own) {
+                for (to, v) in mixed.iter_mut().zip(colour) {
                     *to += part * v;
                 }
             }

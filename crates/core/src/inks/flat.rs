@@ -149,12 +149,12 @@ impl Cells {
         let tables: Vec<(Vec<Cell>, u64)> = of
             .par_chunks_mut(band * w)
             .enumerate()
-            .map(|(n, own)| {
+            .map(|(n, part)| {
                 let (mut table, mut clear) = (vec![Cell::default(); CELLS], 0);
                 // Flat places are long runs of one value: each run is counted at once.
                 let (mut value, mut cell_of_value, mut run) = ([0; 4], 0u16, 0u64);
                 let mut same = Vec::with_capacity(w);
-                for (k, row) in own.chunks_mut(w).enumerate() {
+                for (k, row) in part.chunks_mut(w).enumerate() {
                     let rows = Rows::of(pixels, w, n * band + k, reach);
                     rows.same(&mut same);
                     for (x, cell) in row.iter_mut().enumerate() {
@@ -180,9 +180,9 @@ impl Cells {
             })
             .collect();
         let (mut table, mut clear) = (vec![Cell::default(); CELLS], 0);
-        for (own, own_clear) in tables {
-            clear += own_clear;
-            for (to, from) in table.iter_mut().zip(own) {
+        for (strip, strip_clear) in tables {
+            clear += strip_clear;
+            for (to, from) in table.iter_mut().zip(strip) {
                 to.count += from.count;
                 for (t, f) in to.sum.iter_mut().zip(from.sum) {
                     *t += f;
@@ -205,13 +205,13 @@ impl Cells {
         let mut peak_of = vec![usize::MAX; CELLS];
         let mut peaks: Vec<Cluster> = Vec::new();
         for i in order {
-            let own = self.table[i].count;
+            let count = self.table[i].count;
             let fullest = neighbours(i)
                 .filter(|&j| peak_of[j] != usize::MAX)
                 .max_by_key(|&j| (self.table[j].count, std::cmp::Reverse(j)));
             match fullest {
                 // Of two nearly equally full neighbours neither leans on the other.
-                Some(j) if own as f64 <= LEAN * self.table[j].count as f64 => {
+                Some(j) if count as f64 <= LEAN * self.table[j].count as f64 => {
                     peak_of[i] = peak_of[j];
                     peaks[peak_of[j]].add(&Cluster::from(&self.table[i]));
                 }

@@ -114,14 +114,14 @@ pub(super) fn seeds(cells: &Cells, colours: &[Colour]) -> Vec<u8> {
     if let Some(clear) = colours.iter().position(|c| c.1) {
         ink_of_cell[usize::from(CLEAR_CELL)] = clear as u8;
     }
-    let own = |&cell: &u16| {
+    let tally = |&cell: &u16| {
         if cell == NOT_FLAT {
             OPEN
         } else {
             ink_of_cell[usize::from(cell)]
         }
     };
-    cells.of.par_iter().map(own).collect()
+    cells.of.par_iter().map(tally).collect()
 }
 
 /// Pixels that are enough to tell how far they scatter, and how far off one counts at most.

@@ -24,7 +24,7 @@ pub fn sauvola(tones: &[u8], (w, h): (usize, usize), window: usize) -> Vec<f64> 
     let band = h.div_ceil(8).max(1);
     out.par_chunks_mut(band * w)
         .enumerate()
-        .for_each(|(n, own)| fill(tones, (w, h), window, n * band, own));
+        .for_each(|(n, band_rows)| fill(tones, (w, h), window, n * band, band_rows));
     out
 }
 

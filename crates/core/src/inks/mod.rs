@@ -218,7 +218,7 @@ impl Solid {
     pub fn ink_at(&self, picture: &crate::picture::Picture, i: usize) -> usize {
         let (w, h) = (picture.width() as usize, picture.height() as usize);
         let (width, height) = (self.width as usize, self.height as usize);
-        let middle = |at: usize, own: usize, all: usize| (2 * at + 1) * own / (2 * all);
+        let middle = |at: usize, step: usize, all: usize| (2 * at + 1) * step / (2 * all);
         let (x, y) = (middle(i % w, width, w), middle(i / w, height, h));
         usize::from(self.labels[y * width + x])
     }
@@ -246,8 +246,8 @@ impl Solid {
     #[must_use]
     pub fn ink_of(&self, colour: Rgb) -> Option<usize> {
         let all = self.inks.iter().enumerate();
-        let own = all.filter(|(_, ink)| !ink.clear && !ink.enclosed);
-        own.map(|(i, ink)| (i, difference(ink.colour, colour)))
+        let inks = all.filter(|(_, ink)| !ink.clear && !ink.enclosed);
+        inks.map(|(i, ink)| (i, difference(ink.colour, colour)))
             .filter(|&(_, d)| d < SAME_CHOICE)
             .min_by(|a, b| a.1.total_cmp(&b.1))
             .map(|(i, _)| i)
@@ -273,9 +273,9 @@ impl Solid {
         for merge in &choice.merged {
             if let (Some(from), Some(into)) = (self.ink_of(merge.colour), self.ink_of(merge.into)) {
                 let (from, into) = (counts[from], counts[into]);
-                for own in &mut counts {
-                    if *own == from {
-                        *own = into;
+                for counted in &mut counts {
+                    if *counted == from {
+                        *counted = into;
                     }
                 }
             }
@@ -298,15 +298,15 @@ impl Solid {
         let clear = self.inks.iter().position(|ink| ink.clear);
         // Transparency that something encloses was cleared there; around it there is another ground.
         let around = clear.filter(|&i| self.inks[i].border_px > 0);
-        let own = || (0..self.inks.len()).filter(|&i| !self.inks[i].enclosed);
+        let named = || (0..self.inks.len()).filter(|&i| !self.inks[i].enclosed);
         match choice {
             Background::None => clear,
             Background::Auto if around.is_some() => around,
             Background::Auto => {
                 let most = |i: &usize| (self.inks[*i].border_px, std::cmp::Reverse(*i));
-                own().max_by_key(most).filter(|_| !self.is_full_bleed())
+                named().max_by_key(most).filter(|_| !self.is_full_bleed())
             }
-            Background::Colour { colour } => own().min_by(|&a, &b| {
+            Background::Colour { colour } => named().min_by(|&a, &b| {
                 let d = |i: usize| difference(self.inks[i].colour, colour);
                 d(a).total_cmp(&d(b))
             }),

@@ -148,9 +148,9 @@ const ON_TO_BESIDE: f64 = 2.0;
 fn is_rounded(picture: &Picture) -> bool {
     let (mut seen, mut count) = ([false; 256], 0);
     for &p in picture.pixels() {
-        let own = &mut seen[usize::from(luma(p))];
-        count += usize::from(!*own);
-        *own = true;
+        let tally = &mut seen[usize::from(luma(p))];
+        count += usize::from(!*tally);
+        *tally = true;
         if count > FEW_TONES {
             return false;
         }
@@ -200,8 +200,8 @@ fn beside(picture: &Picture, y: usize) -> Vec<u16> {
     let ends = |rows: &[Vec<u8>]| -> Vec<(u8, u8)> {
         (0..w)
             .map(|x| {
-                let own = rows.iter().map(|r| r[x]);
-                own.fold((255, 0), |(l, m), v| (v.min(l), v.max(m)))
+                let column = rows.iter().map(|r| r[x]);
+                column.fold((255, 0), |(l, m), v| (v.min(l), v.max(m)))
             })
             .collect()
     };
@@ -212,8 +212,8 @@ fn beside(picture: &Picture, y: usize) -> Vec<u16> {
         most - least
     };
     let bend = |x: usize, row: usize| {
-        let own = |x: usize| i32::from(tones[row][x]);
-        own(x - 1) - 2 * own(x) + own(x + 1)
+        let tone = |x: usize| i32::from(tones[row][x]);
+        tone(x - 1) - 2 * tone(x) + tone(x + 1)
     };
     (BESIDE..w - BESIDE)
         .filter(|&x| range(&near[x - 1..=x + 1]) < CALM)
@@ -250,12 +250,12 @@ pub(super) fn calmed(picture: &Picture, sigma: f64) -> Picture {
     out.par_chunks_mut(w).enumerate().for_each(|(y, row)| {
         for (x, to) in row.iter_mut().enumerate() {
             let near = Near { pixels, w, h, x, y };
-            let own = if near.sticks_out(like) {
+            let centre = if near.sticks_out(like) {
                 near.median()
             } else {
                 pixels[y * w + x]
             };
-            *to = near.mean_of_like(own, like);
+            *to = near.mean_of_like(centre, like);
         }
     });
     Picture::new(picture.width(), picture.height(), out).unwrap_or_else(|_| picture.clone())
@@ -286,7 +286,7 @@ impl Near<'_> {
 
     /// Whether the next neighbours that are like this pixel, if any, all lie on one side of it.
     fn sticks_out(&self, like: i32) -> bool {
-        let own = self.pixels[self.y * self.w + self.x];
+        let here = self.pixels[self.y * self.w + self.x];
         let (mut sides, mut any) = ([true; 4], false);
         for dy in -1isize..=1 {
             for dx in -1isize..=1 {
@@ -297,7 +297,7 @@ impl Near<'_> {
                 if (dx, dy) == (0, 0) || x >= self.w || y >= self.h {
                     continue;
                 }
-                if is_like(own, self.pixels[y * self.w + x], like) {
+                if is_like(here, self.pixels[y * self.w + x], like) {
                     any = true;
                     let on = [dx == -1, dx == 1, dy == -1, dy == 1];
                     sides.iter_mut().zip(on).for_each(|(s, on)| *s &= on);

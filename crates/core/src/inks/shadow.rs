@@ -148,13 +148,13 @@ fn extreme(plane: &Plane, reach: usize, of: fn(f32, f32) -> f32) -> Plane {
     let along: Vec<f32> = (0..w * h)
         .map(|i| {
             let row = plane.row(i / w);
-            let own = row[over(i % w, w)].iter().copied();
-            own.reduce(of).unwrap_or(row[i % w])
+            let across = row[over(i % w, w)].iter().copied();
+            across.reduce(of).unwrap_or(row[i % w])
         })
         .collect();
     let down = |i: usize| {
-        let own = over(i / w, h).map(|y| along[y * w + i % w]);
-        own.reduce(of).unwrap_or(along[i])
+        let column = over(i / w, h).map(|y| along[y * w + i % w]);
+        column.reduce(of).unwrap_or(along[i])
     };
     Plane {
         width: w,
@@ -171,8 +171,8 @@ fn is_sharp(light: &Plane) -> bool {
     let mut sharp = 0usize;
     for y in 0..h.saturating_sub(2) {
         for x in 0..w.saturating_sub(2) {
-            let own = at(x, y);
-            sharp += usize::from(falls(own, at(x + 2, y)) || falls(own, at(x, y + 2)));
+            let here = at(x, y);
+            sharp += usize::from(falls(here, at(x + 2, y)) || falls(here, at(x, y + 2)));
         }
     }
     sharp as f64 > MOST_SHARP * (w * h) as f64

@@ -175,8 +175,8 @@ impl Ground<'_> {
                 .map(|times| (times, self.at(d, times * d.end)))
                 .collect::<Vec<_>>()
         };
-        let (own, others) = (steps(a), steps(b));
-        let pairs = own.iter().flat_map(|p| others.iter().map(move |q| (p, q)));
+        let (to_a, others) = (steps(a), steps(b));
+        let pairs = to_a.iter().flat_map(|p| others.iter().map(move |q| (p, q)));
         let best = pairs
             .map(|((s, p), (t, q))| {
                 let apart = distance_sq(*p, *q).sqrt();
@@ -225,9 +225,9 @@ impl Ground<'_> {
 fn of_solid(p: Tint, inks: &[Tint], bits: u32) -> (Cover, f32) {
     let mut best = (Cover::whole(0), f32::INFINITY);
     for a in inks_of(bits) {
-        let own = distance_sq(p, inks[usize::from(a)]);
-        if own < best.1 {
-            best = (Cover::whole(a), own);
+        let off_a = distance_sq(p, inks[usize::from(a)]);
+        if off_a < best.1 {
+            best = (Cover::whole(a), off_a);
         }
         for b in inks_of(bits & !(bit(a) | (bit(a) - 1))) {
             let (part, beside) = mix(p, inks[usize::from(a)], inks[usize::from(b)]);

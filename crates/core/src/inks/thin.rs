@@ -52,10 +52,10 @@ pub(super) fn missed_ink(canvas: &Canvas<'_>, open: &Open, inks: &[Tint]) -> Opt
         values.sort_unstable();
         *m = values[values.len() / 2];
     }
-    let own = place([middle[0], middle[1], middle[2], 255]);
+    let middle_at = place([middle[0], middle[1], middle[2], 255]);
     let like = top
         .iter()
-        .filter(|&&(_, i)| distance_sq(canvas.place(i as usize), own) < OFF * OFF)
+        .filter(|&&(_, i)| distance_sq(canvas.place(i as usize), middle_at) < OFF * OFF)
         .count();
     // Ringing and stray noise scatter; an ink does not.
     (like * 2 > top.len()).then_some(Rgb(middle))
@@ -107,9 +107,9 @@ fn best(score: &[Score]) -> u8 {
         .map(Score::beside)
         .fold(f32::MAX, f32::min);
     let mut best = (0, -1.0);
-    for (k, own) in (0..).zip(score) {
-        let share = own.share / own.pixels.max(1) as f32;
-        if enough(&own) && own.beside() <= least + AS_WELL && share > best.1 {
+    for (k, points) in (0..).zip(score) {
+        let share = points.share / points.pixels.max(1) as f32;
+        if enough(&points) && points.beside() <= least + AS_WELL && share > best.1 {
             best = (k, share);
         }
     }
@@ -179,10 +179,10 @@ pub(super) fn seed(
         }
         let mut score = vec![Score::default(); inks.len()];
         for part in group.iter().flat_map(|&n| &found[n].parts) {
-            let own = &mut score[usize::from(part.ink)];
-            own.pixels += 1;
-            own.share += part.share;
-            own.beside += part.beside;
+            let ink_score = &mut score[usize::from(part.ink)];
+            ink_score.pixels += 1;
+            ink_score.share += part.share;
+            ink_score.beside += part.beside;
         }
         let best = best(&score);
         for &n in &group {

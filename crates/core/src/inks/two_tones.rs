@@ -121,9 +121,9 @@ const MOST_LONGER: f32 = 2.0;
 fn border(places: &[Tint], w: usize, h: usize) -> Tint {
     let rows = (0..w).flat_map(|x| [x, (h - 1) * w + x]);
     let sides = (0..h).flat_map(|y| [y * w, y * w + w - 1]);
-    let own: Vec<usize> = rows.chain(sides).collect();
+    let border: Vec<usize> = rows.chain(sides).collect();
     std::array::from_fn(|c| {
-        let mut values: Vec<f32> = own.iter().map(|&i| places[i][c]).collect();
+        let mut values: Vec<f32> = border.iter().map(|&i| places[i][c]).collect();
         let middle = values.len() / 2;
         *values.select_nth_unstable_by(middle, f32::total_cmp).1
     })
@@ -178,10 +178,10 @@ fn flat_between(told: &[(f32, f32)], (w, h): (usize, usize), length: f32, grain:
     let like = 5.0 + 3.0 * grain;
     let between = (BETWEEN.start + BETWEEN_GRAIN * grain).min(0.15)..BETWEEN.end;
     let flat = |x: usize, y: usize| {
-        let own = told[y * w + x].0;
-        between.contains(&(own / length))
+        let tone = told[y * w + x].0;
+        between.contains(&(tone / length))
             && (y - 1..=y + 1)
-                .all(|y| (x - 1..=x + 1).all(|x| (told[y * w + x].0 - own).abs() < like))
+                .all(|y| (x - 1..=x + 1).all(|x| (told[y * w + x].0 - tone).abs() < like))
     };
     let rows = 1..h.saturating_sub(1);
     rows.map(|y| (1..w.saturating_sub(1)).filter(|&x| flat(x, y)).count())

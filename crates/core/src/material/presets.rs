@@ -8,11 +8,11 @@ use crate::inks::Rgb;
 use crate::stock::{Stock, StockKind};
 
 fn colours(list: &[(&str, [u8; 3])]) -> Vec<StockColour> {
-    let own = |&(name, rgb): &(&str, [u8; 3])| StockColour {
+    let stocked = |&(name, rgb): &(&str, [u8; 3])| StockColour {
         name: name.to_owned(),
         colour: Rgb(rgb),
     };
-    list.iter().map(own).collect()
+    list.iter().map(stocked).collect()
 }
 
 fn roll(width: f64, length: f64) -> Stock {

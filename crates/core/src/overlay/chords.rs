@@ -57,8 +57,8 @@ impl Chords {
             chords: Vec::new(),
             starts: vec![0],
         };
-        for (ring, own) in rings.enumerate() {
-            for (n, segment) in own.segments().iter().enumerate() {
+        for (ring, segments) in rings.enumerate() {
+            for (n, segment) in segments.segments().iter().enumerate() {
                 all.add(ring as u32, n as u32, segment);
             }
             all.starts.push(all.corners.len());
@@ -157,9 +157,9 @@ impl Chords {
 
 /// A box around a ring that holds its handles too.
 fn around(ring: &Ring) -> Rect {
-    let own = ring.segments().iter().map(|s| match s {
+    let counts = ring.segments().iter().map(|s| match s {
         Segment::Cubic(c) => Rect::from_points(c.p0, c.p3).union_pt(c.p1).union_pt(c.p2),
         other => other.bounds(),
     });
-    own.reduce(|a, b| a.union(b)).unwrap_or_default()
+    counts.reduce(|a, b| a.union(b)).unwrap_or_default()
 }

@@ -478,7 +478,7 @@ impl Plan {
     /// Time of one layer with the ways to its paths, s.
     #[must_use]
     pub fn seconds_of(&self, layer: usize) -> f64 {
-        let own = self.steps.iter().filter(|s| s.key.layer == layer);
-        own.map(|s| s.travel_seconds + s.seconds).sum()
+        let of_layer = self.steps.iter().filter(|s| s.key.layer == layer);
+        of_layer.map(|s| s.travel_seconds + s.seconds).sum()
     }
 }

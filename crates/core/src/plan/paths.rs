@@ -149,14 +149,14 @@ fn nest(paths: &mut [Path], rings: usize) {
             return None;
         };
         let p = segments[0].eval(0.5);
-        let own = outlines
+        let outline = outlines
             .get(n)
             .and_then(Option::as_ref)
             .map_or(0.0, |o| o.1);
         let at = AABB::from_point([p.x, p.y]);
         let found = tree.locate_in_envelope_intersecting(at);
         let found = found.filter_map(|b| Some((b.data, outlines[b.data].as_ref()?)));
-        let outside = found.filter(|(m, (_, area))| *m != n && *area > own);
+        let outside = found.filter(|(m, (_, area))| *m != n && *area > outline);
         let inside = outside.filter(|(_, (path, _))| path.winding(p) != 0);
         inside
             .min_by(|a, b| a.1.1.total_cmp(&b.1.1).then(a.0.cmp(&b.0)))

@@ -331,7 +331,7 @@ pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
     let total: u64 = map.ink_px.iter().sum();
     let mut letters = 0;
     let ink = |(i, ink): (usize, &Ink)| {
-        let own = || shapes.iter().filter(|s| usize::from(s.ink.0) == i);
+        let of_ink = || shapes.iter().filter(|s| usize::from(s.ink.0) == i);
         let own_strokes = || strokes.iter().filter(|s| usize::from(s.ink.0) == i);
         let letter = kept[i].then(|| {
             letters += 1;
@@ -339,11 +339,11 @@ pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
         });
         // Strokes have no area: what their ink covers is told.
         let area = if kept[i] && parts.centre.is_none() {
-            own().map(Shape::area).sum()
+            of_ink().map(Shape::area).sum()
         } else {
             map.ink_px[i] as f64 * px_area
         };
-        let rings = own().flat_map(Shape::rings);
+        let rings = of_ink().flat_map(Shape::rings);
         let nodes = rings.map(|r| r.segments.len()).sum::<usize>();
         DesignInk {
             letter,
@@ -354,7 +354,7 @@ pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
             enclosed: ink.enclosed,
             share: map.ink_px[i] as f64 / total as f64,
             area,
-            shapes: own().count(),
+            shapes: of_ink().count(),
             strokes: own_strokes().count(),
             nodes: nodes + own_strokes().map(Stroke::nodes).sum::<usize>(),
         }
@@ -386,17 +386,17 @@ pub(crate) fn count(design: &mut Design) {
     let mut letters = 0;
     let (shapes, strokes) = (&design.shapes, &design.strokes);
     for (n, ink) in design.inks.iter_mut().enumerate() {
-        let own = || shapes.iter().filter(|s| usize::from(s.ink.0) == n);
+        let of_ink = || shapes.iter().filter(|s| usize::from(s.ink.0) == n);
         let lines = || strokes.iter().filter(|s| usize::from(s.ink.0) == n);
         if ink.letter.is_some() {
             ink.letter = Some(letter(letters));
             letters += 1;
             if lines().next().is_none() {
-                ink.area = own().map(Shape::area).sum();
+                ink.area = of_ink().map(Shape::area).sum();
             }
         }
-        let rings = own().flat_map(Shape::rings);
-        ink.shapes = own().count();
+        let rings = of_ink().flat_map(Shape::rings);
+        ink.shapes = of_ink().count();
         ink.strokes = lines().count();
         ink.nodes = rings.map(|r| r.segments.len()).sum::<usize>()
             + lines().map(Stroke::nodes).sum::<usize>();

@@ -31,8 +31,8 @@ pub(super) fn shapes(parts: Parts<'_>, edges: Edges) -> (Vec<Shape>, Vec<bool>) 
     };
     let first_kept = kept.iter().position(|&k| k).unwrap_or(0) as u8;
     let group = |side: Side| -> Option<u8> {
-        let own = side.ink != OUTSIDE && kept[usize::from(side.ink)] && outlined(side);
-        own.then_some(if edges == Edges::Outer {
+        let outer = side.ink != OUTSIDE && kept[usize::from(side.ink)] && outlined(side);
+        outer.then_some(if edges == Edges::Outer {
             first_kept
         } else {
             side.ink
@@ -46,7 +46,7 @@ pub(super) fn shapes(parts: Parts<'_>, edges: Edges) -> (Vec<Shape>, Vec<bool>) 
         let mut rings: Vec<(FoundRing, Vec<usize>)> = found;
         // Outer rings first, so that every hole finds its shape.
         rings.sort_by_key(|(r, _)| (r.component, r.raw_area < 0.0));
-        let mut own: Vec<(Shape, Vec<Point>, Vec<usize>)> = Vec::new();
+        let mut made: Vec<(Shape, Vec<Point>, Vec<usize>)> = Vec::new();
         let mut last = usize::MAX;
         for (found, edges_used) in rings {
             if found.raw_area >= 0.0 {
@@ -56,19 +56,19 @@ pub(super) fn shapes(parts: Parts<'_>, edges: Edges) -> (Vec<Shape>, Vec<bool>) 
                     outer: found.ring,
                     holes: Vec::new(),
                 };
-                own.push((shape, found.raw, edges_used));
+                made.push((shape, found.raw, edges_used));
             } else if matches!(edges, Edges::All | Edges::CentreLine)
                 && last == found.component
-                && let Some((shape, _, all)) = own.last_mut()
+                && let Some((shape, _, all)) = made.last_mut()
             {
                 shape.holes.push(found.ring);
                 all.extend(edges_used);
             }
         }
         if edges == Edges::Outer {
-            own = outermost(own);
+            made = outermost(made);
         }
-        for (shape, _, edges_used) in own {
+        for (shape, _, edges_used) in made {
             for e in edges_used {
                 used[e] = true;
             }

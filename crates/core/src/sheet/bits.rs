@@ -56,10 +56,10 @@ impl Bits {
         let (skip, shift) = ((bx - ax) / WORD, (bx - ax) % WORD);
         let from = ay.max(by);
         let rows = (ay + self.high).min(by + other.high) - from;
-        let own = self.rows[(from - ay) * self.words..].chunks_exact(self.words);
+        let words = self.rows[(from - ay) * self.words..].chunks_exact(self.words);
         let others = other.rows[(from - by) * other.words..].chunks_exact(other.words);
         let mut sum = 0;
-        for (a, b) in own.zip(others).take(rows) {
+        for (a, b) in words.zip(others).take(rows) {
             let a = &a[skip..];
             if shift == 0 {
                 sum += a
@@ -122,10 +122,10 @@ mod tests {
             (130, 0),
         ] {
             for (from, to) in [((5, 5), (5 + x, 5 + y)), ((5 + x, 5 + y), (5, 5))] {
-                let own = cells(&comb, from.0, from.1);
+                let wanted = cells(&comb, from.0, from.1);
                 let count = cells(&other, to.0, to.1)
                     .iter()
-                    .filter(|c| own.contains(c))
+                    .filter(|c| wanted.contains(c))
                     .count();
                 assert_eq!(a.overlap(from, &b, to) as usize, count, "{from:?} {to:?}");
                 assert_eq!(b.overlap(to, &a, from) as usize, count, "{from:?} {to:?}");

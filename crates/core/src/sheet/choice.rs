@@ -168,9 +168,9 @@ impl SheetChoice {
     /// What was chosen of the plan of a sheet.
     #[must_use]
     pub fn plan(&self, sheet: &str) -> PlanChoice {
-        let own = self.ordered.iter().find(|o| o.sheet == sheet);
+        let ordered = self.ordered.iter().find(|o| o.sheet == sheet);
         PlanChoice {
-            pulled: own.map(|o| o.pulled.clone()).unwrap_or_default(),
+            pulled: ordered.map(|o| o.pulled.clone()).unwrap_or_default(),
             lead: self.lead,
         }
     }
@@ -194,11 +194,14 @@ impl SheetChoice {
     /// # Errors
     /// The first choice that is out of range.
     pub fn check(&self) -> Result<(), SheetError> {
-        let own = match self.copies {
+        let copies = match self.copies {
             Copies::Number(n) => Some(n),
             _ => None,
         };
-        for copies in own.into_iter().chain(self.guests.iter().map(|g| g.copies)) {
+        for copies in copies
+            .into_iter()
+            .chain(self.guests.iter().map(|g| g.copies))
+        {
             if !(1..=limits::COPIES).contains(&copies) {
                 return Err(SheetError::Copies(copies));
             }

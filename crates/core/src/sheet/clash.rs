@@ -103,20 +103,20 @@ pub(super) fn clash(a: &Outline, b: &Outline, gap: f64) -> bool {
         .inflate(EPSILON, EPSILON);
     let near = |(p, q): &(Point, Point)| overlaps(Rect::from_points(*p, *q), reach);
     let others: Vec<(Point, Point)> = b.chords().filter(near).collect();
-    let own = a
+    let beside = a
         .chords()
         .map(|side| (side, Rect::from_points(side.0, side.1).inflate(gap, gap)));
-    let mut own = own.filter(|(_, around)| overlaps(*around, reach));
+    let mut beside = beside.filter(|(_, around)| overlaps(*around, reach));
     let too_near = |side, other| distance(side, other) < gap - EPSILON;
     if others.len() <= FEW {
-        return own.any(|(side, around)| {
+        return beside.any(|(side, around)| {
             let meets = |o: &(Point, Point)| overlaps(Rect::from_points(o.0, o.1), around);
             others.iter().any(|o| meets(o) && too_near(side, *o))
         });
     }
     let chord = |(p, q): (Point, Point)| Chord::new([p.x, p.y], [q.x, q.y]);
     let tree = RTree::bulk_load(others.into_iter().map(chord).collect());
-    own.any(|(side, around)| {
+    beside.any(|(side, around)| {
         let near = AABB::from_corners([around.x0, around.y0], [around.x1, around.y1]);
         let point = |[x, y]: [f64; 2]| Point::new(x, y);
         let mut others = tree.locate_in_envelope_intersecting(near);

@@ -58,8 +58,8 @@ impl<'a> FirstFit<'a> {
     pub(super) fn laid(&self, size: fn([f64; 2]) -> f64) -> Vec<Option<Spot>> {
         let items = self.asked.items;
         let mut order: Vec<usize> = (0..items.len()).collect();
-        let own = |i: usize| size(self.asked.pieces[items[i]].size);
-        order.sort_by(|&a, &b| own(b).total_cmp(&own(a)).then(a.cmp(&b)));
+        let extent = |i: usize| size(self.asked.pieces[items[i]].size);
+        order.sort_by(|&a, &b| extent(b).total_cmp(&extent(a)).then(a.cmp(&b)));
         let mut taken = Taken::new(self.wide);
         let mut spots = vec![None; items.len()];
         let turns = self.asked.turns.len();

@@ -56,18 +56,18 @@ pub fn groups(design: &Design, built: &Built) -> Vec<Group> {
     let turned = built.on_stock([0.0, 0.0]);
     for layer in built.cut().filter(|l| !l.is_empty()) {
         let paint: Rgb = design.inks[usize::from(layer.ink.0)].paint;
-        let own = CutLayer::of(layer, paint, turned);
-        let name = match &own.stock_colour {
-            Some(colour) => format!("{} · {colour}", own.material.name),
-            None => own.material.name.clone(),
+        let turned_layer = CutLayer::of(layer, paint, turned);
+        let name = match &turned_layer.stock_colour {
+            Some(colour) => format!("{} · {colour}", turned_layer.material.name),
+            None => turned_layer.material.name.clone(),
         };
         match found.iter_mut().find(|g| g.name == name) {
-            Some(group) => group.layers.push(own),
+            Some(group) => group.layers.push(turned_layer),
             None => found.push(Group {
                 name,
-                material: own.material.clone(),
-                colour: own.stock_colour.clone(),
-                layers: vec![own],
+                material: turned_layer.material.clone(),
+                colour: turned_layer.stock_colour.clone(),
+                layers: vec![turned_layer],
             }),
         }
     }
@@ -109,15 +109,15 @@ impl Load {
     /// Every part of every copy in turn. The trial cut comes first on the sheet and last in the list.
     pub(super) fn items(&self, choice: &SheetChoice) -> Vec<Item> {
         let mut items = Vec::new();
-        for (source, own) in self.sources.iter().enumerate() {
-            for copy in 0..self.count(own, choice) {
+        for (source, lying) in self.sources.iter().enumerate() {
+            for copy in 0..self.count(lying, choice) {
                 let part = |part| Item {
                     source,
                     part,
                     copy,
                     spot: None,
                 };
-                items.extend((0..own.parts.len()).map(part));
+                items.extend((0..lying.parts.len()).map(part));
             }
         }
         items
@@ -187,6 +187,6 @@ impl Load {
                 None => zones.push((owner, vec![n])),
             }
         }
-        zones.into_iter().map(|(_, own)| own).collect()
+        zones.into_iter().map(|(_, zone)| zone).collect()
     }
 }

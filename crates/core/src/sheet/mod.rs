@@ -187,9 +187,9 @@ fn finish(load: Load, items: Vec<Item>, choice: &SheetChoice, trial: Option<usiz
     let usable = load.stock.usable();
     let mut boxes: Vec<Rect> = Vec::new();
     if let Some(away) = choice.weed_box {
-        let own = placed.iter().zip(&outlines);
-        let own = own.filter(|((n, _), _)| Some(items[*n].source) != trial);
-        let around = own.map(|(_, o)| o.bounds.inflate(away, away));
+        let parts = placed.iter().zip(&outlines);
+        let parts = parts.filter(|((n, _), _)| Some(items[*n].source) != trial);
+        let around = parts.map(|(_, o)| o.bounds.inflate(away, away));
         match choice.arrange {
             Arrange::Rows => boxes.extend(around),
             Arrange::Nested => boxes.extend(around.reduce(|a, b| a.union(b))),
@@ -256,8 +256,8 @@ impl Sheet {
     /// The box around all parts but the trial cut, mm.
     #[must_use]
     pub fn bounds(&self) -> Option<Rect> {
-        let own = self.items.iter().filter(|i| Some(i.source) != self.trial);
-        let boxes = own.filter_map(|i| {
+        let parts = self.items.iter().filter(|i| Some(i.source) != self.trial);
+        let boxes = parts.filter_map(|i| {
             let spot = i.spot?;
             let size = self.piece(i).turned_size(spot.turn);
             Some(Rect::from_origin_size((spot.x, spot.y), (size[0], size[1])))
@@ -268,11 +268,11 @@ impl Sheet {
     /// Whole copies that lie on it, the trial cut not counted.
     #[must_use]
     pub fn copies(&self) -> usize {
-        let own = self
+        let first_parts = self
             .items
             .iter()
             .filter(|i| i.spot.is_some() && i.part == 0);
-        own.filter(|i| Some(i.source) != self.trial).count()
+        first_parts.filter(|i| Some(i.source) != self.trial).count()
     }
 
     /// Part of the length that is used which is covered by parts, 0 to 1.
@@ -297,18 +297,18 @@ impl Sheet {
             let Some(first) = source.parts.first() else {
                 continue;
             };
-            let mut own: Vec<CutLayer> = first.layers.iter().map(CutLayer::empty).collect();
+            let mut gathered: Vec<CutLayer> = first.layers.iter().map(CutLayer::empty).collect();
             for item in self.items.iter().filter(|i| i.source == number) {
                 let Some(spot) = item.spot else { continue };
                 let piece = self.piece(item);
                 let map = piece.to(spot);
-                for (into, layer) in own.iter_mut().zip(&piece.layers) {
+                for (into, layer) in gathered.iter_mut().zip(&piece.layers) {
                     let moved = layer.moved(map);
                     into.shapes.extend(moved.shapes);
                     into.lines.extend(moved.lines);
                 }
             }
-            for layer in own.into_iter().filter(|l| !l.is_empty()) {
+            for layer in gathered.into_iter().filter(|l| !l.is_empty()) {
                 let alike = |l: &&mut CutLayer| {
                     l.name == layer.name
                         && l.operation == layer.operation
@@ -334,12 +334,12 @@ impl Sheet {
             closed,
             width: 0.2,
         };
-        let own = |b: &Rect| line(crate::assembly::rectangle(*b).segments().to_vec(), true);
+        let weed_box = |b: &Rect| line(crate::assembly::rectangle(*b).segments().to_vec(), true);
         let relief = self
             .relief
             .iter()
             .map(|l| line(vec![Segment::Line(*l)], false));
-        let lines: Vec<CutLine> = relief.chain(self.boxes.iter().map(own)).collect();
+        let lines: Vec<CutLine> = relief.chain(self.boxes.iter().map(weed_box)).collect();
         (!lines.is_empty()).then(|| CutLayer {
             name: "Weeding".to_owned(),
             letter: "W".to_owned(),

@@ -82,11 +82,11 @@ pub fn nest(
     if items.len() < 2 || items.len() > MOST_ITEMS || tries < 2 || stop.check().is_err() {
         return best;
     }
-    let own = Nesting {
+    let asked_here = Nesting {
         items: &items,
         ..long
     };
-    let mut search = Search::new(&own, &spots, start.length);
+    let mut search = Search::new(&asked_here, &spots, start.length);
     let mut fits = best.spots.iter().flatten().count() == placed.len();
     while best.tries < tries && stop.check().is_ok() && search.circles < GIVEN_UP {
         let found = search.round(stop);

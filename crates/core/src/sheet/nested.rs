@@ -40,10 +40,10 @@ pub fn nested(
     let zones = load.zones(&items, choice);
     for (n, zone) in zones.iter().enumerate() {
         let of = |&i: &usize| starts[items[i].source] + items[i].part;
-        let own: Vec<usize> = zone.iter().map(of).collect();
+        let in_zone: Vec<usize> = zone.iter().map(of).collect();
         let asked = Nesting {
             pieces: &pieces,
-            items: &own,
+            items: &in_zone,
             room: Rect::new(room.x0, top.min(room.y1), room.x1, room.y1),
             gap: choice.gap(),
             turns: &turns,

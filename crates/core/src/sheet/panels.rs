@@ -30,10 +30,10 @@ pub fn strips(width: f64, room: f64, lap: f64) -> Vec<[f64; 2]> {
     }
     // As few as needed, all of the same width.
     let count = ((width - lap) / (room - lap)).ceil();
-    let own = (width + lap * (count - 1.0)) / count;
+    let panel = (width + lap * (count - 1.0)) / count;
     let strip = |n: usize| {
-        let from = (own - lap) * n as f64;
-        [from, from + own]
+        let from = (panel - lap) * n as f64;
+        [from, from + panel]
     };
     (0..count as usize).map(strip).collect()
 }

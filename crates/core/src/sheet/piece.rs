@@ -50,8 +50,8 @@ impl Piece {
     pub fn of(layers: &[CutLayer]) -> Option<Self> {
         let bounds = layers.iter().filter_map(CutLayer::bounds);
         let b = bounds.reduce(|a, b| a.union(b))?;
-        let own = Affine::translate((-b.x0, -b.y0));
-        let layers: Vec<CutLayer> = layers.iter().map(|l| l.moved(own)).collect();
+        let to_corner = Affine::translate((-b.x0, -b.y0));
+        let layers: Vec<CutLayer> = layers.iter().map(|l| l.moved(to_corner)).collect();
         let closed = layers.iter().flat_map(CutLayer::rings);
         let closed_lines = |closed: bool| {
             let lines = layers.iter().flat_map(|l| &l.lines);

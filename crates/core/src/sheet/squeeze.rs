@@ -186,14 +186,14 @@ impl<'a> Squeeze<'a> {
         at: At,
     ) -> impl Iterator<Item = (usize, u32)> + 'b {
         let [x0, x1, y0, y1] = self.box_of(item, at);
-        let own = self.bits(item, at.turn);
+        let bits = self.bits(item, at.turn);
         let boxes = lying.boxes.iter().enumerate();
         boxes.filter_map(move |(other, b)| {
             if b[0] >= x1 || b[1] <= x0 || b[2] >= y1 || b[3] <= y0 || other == item {
                 return None;
             }
             let to = lying.at[other];
-            let both = own?.overlap((at.x, at.y), self.bits(other, to.turn)?, (to.x, to.y));
+            let both = bits?.overlap((at.x, at.y), self.bits(other, to.turn)?, (to.x, to.y));
             (both > 0).then_some((other, both))
         })
     }
@@ -374,8 +374,8 @@ impl<'a> Squeeze<'a> {
 impl Lying {
     fn overlaps(&self, item: usize) -> bool {
         let n = self.at.len();
-        let own = &self.overlap[item * n..(item + 1) * n];
-        own.iter().any(|cells| *cells > 0)
+        let overlaps = &self.overlap[item * n..(item + 1) * n];
+        overlaps.iter().any(|cells| *cells > 0)
     }
 
     /// What all overlaps come to, without weights.

@@ -54,7 +54,7 @@ fn layer(material: &Material, operation: Operation, name: String) -> CutLayer {
 
 /// A square with a triangle in it.
 fn square(material: &Material) -> CutLayer {
-    let mut own = layer(material, material.operation, "Trial cut".to_owned());
+    let mut cut = layer(material, material.operation, "Trial cut".to_owned());
     let b = kurbo::Rect::new(0.0, 0.0, SIDE, SIDE);
     let middle = b.center();
     let corner = |n: usize| {
@@ -62,11 +62,11 @@ fn square(material: &Material) -> CutLayer {
         middle + Vec2::from_angle(angle) * SIDE * 0.3
     };
     let triangle = polygon(&[corner(0), corner(1), corner(2)]);
-    own.shapes = vec![Rings {
+    cut.shapes = vec![Rings {
         outer: rectangle(b),
         holes: vec![triangle.reversed()],
     }];
-    own
+    cut
 }
 
 /// Squares over power, down, and speed, across.
@@ -87,12 +87,12 @@ fn grid(material: &Material, laser: &Laser) -> Vec<CutLayer> {
     let mut layers = vec![labels];
     for (down, &power) in powers.iter().enumerate() {
         for (across, &speed) in speeds.iter().enumerate() {
-            let mut own = material.clone();
-            if let Some(l) = &mut own.laser {
+            let mut stronger = material.clone();
+            if let Some(l) = &mut stronger.laser {
                 (l.cut.most, l.cut.least, l.cut.speed) = (power, power, speed);
             }
             let name = format!("Trial {power} % {speed} mm/s");
-            let mut field = layer(&own, Operation::CutThrough, name);
+            let mut field = layer(&stronger, Operation::CutThrough, name);
             let b = kurbo::Rect::from_origin_size((at(across), at(down)), (SIDE, SIDE));
             field.shapes = vec![Rings {
                 outer: rectangle(b),
@@ -156,9 +156,9 @@ fn figures(text: &str, at: Point) -> Vec<CutLine> {
         };
         match c.to_digit(10) {
             Some(digit) => {
-                for (own, on) in ends.iter().zip(STROKES[digit as usize]) {
+                for (stroke, on) in ends.iter().zip(STROKES[digit as usize]) {
                     if on {
-                        line(own[0], own[1]);
+                        line(stroke[0], stroke[1]);
                     }
                 }
                 x += w + 1.0;

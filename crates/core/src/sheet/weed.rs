@@ -33,12 +33,12 @@ pub(super) fn relief(boxes: &[Rect], parts: &[Rings], widest: f64) -> Vec<Line> 
             continue;
         }
         for turned in [false, true] {
-            let own = if turned {
+            let line = if turned {
                 transposed(shape)
             } else {
                 shape.clone()
             };
-            for row in rows(&own, widest) {
+            for row in rows(&line, widest) {
                 for [from, to] in row.spans {
                     if to - from < widest / 3.0 {
                         continue;

@@ -132,7 +132,7 @@ fn units(d: &Drawing, ids: &[ItemId]) -> Vec<Vec<ItemId>> {
             None => units.push((group, vec![id])),
         }
     }
-    units.into_iter().map(|(_, own)| own).collect()
+    units.into_iter().map(|(_, unit)| unit).collect()
 }
 
 /// Brings items, or groups of them, to a side or the middle of them all.
@@ -143,14 +143,14 @@ pub(super) fn align(d: &mut Drawing, ids: &[ItemId], side: Side) -> Result<Vec<I
     }
     let all = bounds(d, ids);
     for unit in units {
-        let own = bounds(d, &unit);
+        let bounds_here = bounds(d, &unit);
         let by = match side {
-            Side::Left => (all.x0 - own.x0, 0.0),
-            Side::Right => (all.x1 - own.x1, 0.0),
-            Side::Middle => (all.center().x - own.center().x, 0.0),
-            Side::Top => (0.0, all.y0 - own.y0),
-            Side::Bottom => (0.0, all.y1 - own.y1),
-            Side::Centre => (0.0, all.center().y - own.center().y),
+            Side::Left => (all.x0 - bounds_here.x0, 0.0),
+            Side::Right => (all.x1 - bounds_here.x1, 0.0),
+            Side::Middle => (all.center().x - bounds_here.center().x, 0.0),
+            Side::Top => (0.0, all.y0 - bounds_here.y0),
+            Side::Bottom => (0.0, all.y1 - bounds_here.y1),
+            Side::Centre => (0.0, all.center().y - bounds_here.center().y),
         };
         moved(d, &unit, Affine::translate(by));
     }
@@ -181,11 +181,11 @@ pub(super) fn distribute(
     let filled: f64 = units.iter().map(|(r, _)| span(r).1 - span(r).0).sum();
     let gap = (span(&all).1 - span(&all).0 - filled) / (units.len() - 1) as f64;
     let mut at = span(&all).0;
-    for (own, unit) in &units {
-        let by = at - span(own).0;
+    for (bounds, unit) in &units {
+        let by = at - span(bounds).0;
         let by = if across { (by, 0.0) } else { (0.0, by) };
         moved(d, unit, Affine::translate(by));
-        at += span(own).1 - span(own).0 + gap;
+        at += span(bounds).1 - span(bounds).0 + gap;
     }
     Ok(ids.to_vec())
 }

@@ -251,15 +251,15 @@ pub(super) fn fill(
         "this place is open to the outside; point inside an outline",
     ))?;
     let free = over(&[hole.reversed()], &all(whole.clone()), Keep::Difference);
-    let own: Vec<Ring> = free
+    let rings: Vec<Ring> = free
         .into_iter()
         .filter(|r| inside(&r.outer))
         .flat_map(Rings::into_all)
         .collect();
     let found = if grow.abs() > 1e-9 {
-        offset::offset(&own.iter().collect::<Vec<_>>(), grow, Join::Round)
+        offset::offset(&rings.iter().collect::<Vec<_>>(), grow, Join::Round)
     } else {
-        over(&own, &[], Keep::Union)
+        over(&rings, &[], Keep::Union)
     };
     if found.is_empty() {
         return Err(EditError::Nothing);

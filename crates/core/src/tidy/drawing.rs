@@ -298,8 +298,8 @@ impl Drawing {
             }
         }
         let shown = |ink: InkId| {
-            let own = design.inks.get(usize::from(ink.0));
-            own.is_some_and(|ink| ink.letter.is_some())
+            let design_ink = design.inks.get(usize::from(ink.0));
+            design_ink.is_some_and(|ink| ink.letter.is_some())
         };
         let items = || self.items.iter().filter(|item| shown(item.ink));
         design.shapes = items().filter_map(shape).collect();

@@ -34,11 +34,11 @@ pub(super) fn pairs(paths: &[Path], distance: f64) -> Vec<(End, End)> {
     );
     let reach = distance + 1e-6;
     let mut near: Vec<(f64, usize, usize)> = Vec::new();
-    for (i, (p, own)) in ends.iter().enumerate() {
+    for (i, (p, item)) in ends.iter().enumerate() {
         for other in tree.locate_within_distance([p.x, p.y], reach * reach) {
             let j = other.data;
-            let same = own.0 == ends[j].1.0;
-            if i < j && !(same && paths[own.0].length() < 3.0 * distance) {
+            let same = item.0 == ends[j].1.0;
+            if i < j && !(same && paths[item.0].length() < 3.0 * distance) {
                 near.push((p.distance(ends[j].0), i, j));
             }
         }
@@ -108,18 +108,20 @@ pub(super) fn chains(count: usize, pairs: &[(End, End)]) -> Vec<Chain> {
 pub(super) fn joined(paths: &[Path], chain: &Chain) -> Path {
     let mut whole = Path::new(Vec::new(), false);
     for &(n, turned) in &chain.links {
-        let mut own = if turned {
+        let mut segments = if turned {
             paths[n].reversed()
         } else {
             paths[n].clone()
         };
-        if let (Some(last), Some(first)) = (whole.segments.last_mut(), own.segments.first_mut()) {
+        if let (Some(last), Some(first)) =
+            (whole.segments.last_mut(), segments.segments.first_mut())
+        {
             let middle = last.end().midpoint(first.start());
             *last = last.between(last.start(), middle);
             *first = first.between(middle, first.end());
         }
-        whole.segments.extend(own.segments);
-        whole.strayed.extend(own.strayed);
+        whole.segments.extend(segments.segments);
+        whole.strayed.extend(segments.strayed);
     }
     if chain.closed {
         let n = whole.segments.len();

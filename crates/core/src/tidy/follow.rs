@@ -44,8 +44,8 @@ pub fn follow(edges: &[FittedEdge], from: Point, to: Point, reach: f64) -> Optio
 
 fn nearest(edges: &[FittedEdge], p: Point, reach: f64) -> Option<On> {
     let mut best: Option<(f64, On)> = None;
-    for (edge, own) in edges.iter().enumerate() {
-        for (segment, curve) in own.segments.iter().enumerate() {
+    for (edge, fitted) in edges.iter().enumerate() {
+        for (segment, curve) in fitted.segments.iter().enumerate() {
             let within = best.map_or(reach, |(off, _)| off);
             if !curve.bounds().inflate(within, within).contains(p) {
                 continue;
@@ -122,8 +122,8 @@ impl Ord for Far {
 /// The shortest way from junction to junction (Dijkstra 1959).
 fn over_junctions(edges: &[FittedEdge], a: On, b: On) -> Option<Vec<Segment>> {
     let whole = |n: usize| {
-        let own = &edges[n].segments;
-        Some((own.first()?.start(), own.last()?.end()))
+        let segments = &edges[n].segments;
+        Some((segments.first()?.start(), segments.last()?.end()))
     };
     let mut at: BTreeMap<Key, Vec<usize>> = BTreeMap::new();
     for n in 0..edges.len() {
@@ -137,11 +137,11 @@ fn over_junctions(edges: &[FittedEdge], a: On, b: On) -> Option<Vec<Segment>> {
     // From a place to both ends of its edge.
     let leaving = |on: On| -> Option<[(Key, Vec<Segment>); 2]> {
         let (start, end) = whole(on.edge)?;
-        let own = &edges[on.edge];
-        let back = reversed(&stretch(own, (0, 0.0), (on.segment, on.t)));
+        let edge = &edges[on.edge];
+        let back = reversed(&stretch(edge, (0, 0.0), (on.segment, on.t)));
         Some([
             (key(start), back),
-            (key(end), stretch(own, (on.segment, on.t), last(on.edge))),
+            (key(end), stretch(edge, (on.segment, on.t), last(on.edge))),
         ])
     };
     let (starts, ends) = (leaving(a)?, leaving(b)?);
@@ -190,12 +190,12 @@ fn over_junctions(edges: &[FittedEdge], a: On, b: On) -> Option<Vec<Segment>> {
         .find(|(p, _)| *p == place)
         .map(|(_, w)| w.clone())?;
     for (before, n) in back.into_iter().rev() {
-        let own = &edges[n].segments;
-        let forward = own.first().is_some_and(|s| key(s.start()) == before);
+        let segments = &edges[n].segments;
+        let forward = segments.first().is_some_and(|s| key(s.start()) == before);
         if forward {
-            whole_way.extend_from_slice(own);
+            whole_way.extend_from_slice(segments);
         } else {
-            whole_way.extend(reversed(own));
+            whole_way.extend(reversed(segments));
         }
     }
     whole_way.append(&mut way);

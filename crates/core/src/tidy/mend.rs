@@ -46,9 +46,9 @@ fn cut(d: &mut Drawing, ids: &[ItemId], region: &[&Ring]) -> Result<Vec<ItemId>,
     let mut made = Vec::new();
     for &id in ids {
         let item = d.item(id).ok_or(EditError::Gone)?;
-        let (ink, own) = (item.ink, item.rings());
-        let own: Vec<&Ring> = own.iter().collect();
-        let left = overlay::overlay(&own, region, Keep::Difference);
+        let (ink, rings) = (item.ink, item.rings());
+        let rings: Vec<&Ring> = rings.iter().collect();
+        let left = overlay::overlay(&rings, region, Keep::Difference);
         if left.is_empty() {
             return Err(EditError::Nothing);
         }
@@ -75,20 +75,20 @@ fn add(
         .iter()
         .filter(|i| i.kind == Kind::Shape && i.bounds().overlaps(around))
         .filter(|i| {
-            let own = i.rings();
-            let own: Vec<&Ring> = own.iter().collect();
-            ids.contains(&i.id) || !overlay::overlay(&own, region, Keep::Both).is_empty()
+            let rings = i.rings();
+            let rings: Vec<&Ring> = rings.iter().collect();
+            ids.contains(&i.id) || !overlay::overlay(&rings, region, Keep::Both).is_empty()
         })
         .map(|i| i.id)
         .collect();
     let of = |d: &Drawing, id: ItemId| d.item(id).map(|i| (i.ink, i.rings()));
     if claim {
         for &id in &reached {
-            let Some((other, own)) = of(d, id).filter(|(other, _)| *other != ink) else {
+            let Some((other, rings)) = of(d, id).filter(|(other, _)| *other != ink) else {
                 continue;
             };
-            let own: Vec<&Ring> = own.iter().collect();
-            let left = overlay::overlay(&own, region, Keep::Difference);
+            let rings: Vec<&Ring> = rings.iter().collect();
+            let left = overlay::overlay(&rings, region, Keep::Difference);
             if left.is_empty() {
                 d.items.retain(|i| i.id != id);
             } else {
@@ -100,12 +100,12 @@ fn add(
         .into_iter()
         .filter(|&id| d.item(id).is_some_and(|i| i.ink == ink))
         .collect();
-    let own: Vec<Ring> = same
+    let rings: Vec<Ring> = same
         .iter()
         .filter_map(|&id| d.item(id))
         .flat_map(|i| i.rings())
         .collect();
-    let own: Vec<&Ring> = own.iter().collect();
-    let whole = overlay::overlay(&own, region, Keep::Union);
+    let rings: Vec<&Ring> = rings.iter().collect();
+    let whole = overlay::overlay(&rings, region, Keep::Union);
     put(d, &same, ink, &whole)
 }

@@ -153,11 +153,11 @@ pub(super) fn changed(old: &Path, change: &NodeEdit) -> Result<Option<Path>, Edi
     let mut path = old.clone();
     match change {
         NodeEdit::Insert { segment, t } => {
-            let own = *path.segments.get(*segment).ok_or(NO_SEGMENT)?;
+            let segment_here = *path.segments.get(*segment).ok_or(NO_SEGMENT)?;
             if !(1e-6..=1.0 - 1e-6).contains(t) {
                 return Err(EditError::Node("there is a node here already"));
             }
-            let both = [own.part(0.0, *t), own.part(*t, 1.0)];
+            let both = [segment_here.part(0.0, *t), segment_here.part(*t, 1.0)];
             path.segments.splice(*segment..=*segment, both);
             path.strayed.insert(*segment, path.strayed[*segment]);
         }
@@ -209,12 +209,12 @@ pub(super) fn changed(old: &Path, change: &NodeEdit) -> Result<Option<Path>, Edi
             }
         }
         NodeEdit::Straighten { segment } => {
-            let own = path.segments.get_mut(*segment).ok_or(NO_SEGMENT)?;
-            *own = Segment::Line(Line::new(own.start(), own.end()));
+            let changed_one = path.segments.get_mut(*segment).ok_or(NO_SEGMENT)?;
+            *changed_one = Segment::Line(Line::new(changed_one.start(), changed_one.end()));
         }
         NodeEdit::ToArc { segment } => {
-            let own = path.segments.get_mut(*segment).ok_or(NO_SEGMENT)?;
-            *own = arc_of(own)?;
+            let changed_one = path.segments.get_mut(*segment).ok_or(NO_SEGMENT)?;
+            *changed_one = arc_of(changed_one)?;
         }
         NodeEdit::Reverse => path = path.reversed(),
         NodeEdit::MakeSmooth => {
@@ -275,11 +275,11 @@ fn handle(
         return Err(EditError::Node("this is too far away"));
     }
     let (in_, out) = beside(path, node)?;
-    let (own, other) = if after { (out, in_) } else { (in_, out) };
-    let own = own.ok_or(NO_SEGMENT)?;
+    let (handled, other) = if after { (out, in_) } else { (in_, out) };
+    let handled = handled.ok_or(NO_SEGMENT)?;
     let at = path.node(node).ok_or(NO_NODE)?;
     let was_smooth = is_smooth(path, node)?;
-    let mut c = cubic_of(&path.segments[own])?;
+    let mut c = cubic_of(&path.segments[handled])?;
     let old = if after { c.p1 - at } else { c.p2 - at };
     let asked = to - at;
     let unit = |v: Vec2| {
@@ -299,8 +299,8 @@ fn handle(
     } else {
         c.p2 = at + new;
     }
-    path.segments[own] = Segment::Cubic(c);
-    path.strayed[own] = 0.0;
+    path.segments[handled] = Segment::Cubic(c);
+    path.strayed[handled] = 0.0;
     if was_smooth
         && !alone
         && let Some(other) = other
@@ -440,12 +440,12 @@ fn without_nodes(path: &Path, nodes: &[usize]) -> Result<Option<Path>, EditError
         if from >= to {
             continue;
         }
-        let own = &path.segments[from..to];
-        let piece = match own {
+        let between = &path.segments[from..to];
+        let piece = match between {
             [one] => *one,
-            _ => one_piece(own),
+            _ => one_piece(between),
         };
-        new.strayed.push(if own.len() == 1 {
+        new.strayed.push(if between.len() == 1 {
             path.strayed[from]
         } else {
             0.0
@@ -456,23 +456,23 @@ fn without_nodes(path: &Path, nodes: &[usize]) -> Result<Option<Path>, EditError
 }
 
 /// One piece for several: a line for lines, else the cubic that keeps the directions at both ends.
-fn one_piece(own: &[Segment]) -> Segment {
-    let (first, last) = (&own[0], &own[own.len() - 1]);
+fn one_piece(segments: &[Segment]) -> Segment {
+    let (first, last) = (&segments[0], &segments[segments.len() - 1]);
     let straight = Segment::Line(Line::new(first.start(), last.end()));
-    if own.iter().all(|s| matches!(s, Segment::Line(_))) {
+    if segments.iter().all(|s| matches!(s, Segment::Line(_))) {
         return straight;
     }
     // Equal area and moment (kurbo); least squares where that finds none.
     let mut path = BezPath::new();
     path.move_to(first.start());
-    path.extend(own.iter().flat_map(Segment::elements));
+    path.extend(segments.iter().flat_map(Segment::elements));
     let chord = first.start().distance(last.end());
     let source = SimplifyBezPath::new(path);
     if let Some((cubic, _)) = kurbo::fit_to_cubic(&source, 0.0..1.0, 0.5 * chord) {
         return Segment::Cubic(cubic);
     }
     let mut points = vec![first.start()];
-    for segment in own {
+    for segment in segments {
         points.extend((1..=16).map(|n| segment.eval(f64::from(n) / 16.0)));
     }
     let found = fit::one_cubic(&points, first.tangent(false), last.tangent(true));

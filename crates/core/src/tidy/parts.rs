@@ -62,10 +62,13 @@ pub fn nested(paths: Vec<Path>) -> Vec<Vec<Path>> {
     for (n, path) in paths.into_iter().enumerate() {
         if !around[n].len().is_multiple_of(2) {
             // The smallest ring around it is the one it is a hole of.
-            let own = around[n]
+            let around_it = around[n]
                 .iter()
                 .min_by(|&&a, &&b| rings[a].1.total_cmp(&rings[b].1));
-            if let Some((_, shape)) = shapes.iter_mut().find(|(outer, _)| Some(outer) == own) {
+            if let Some((_, shape)) = shapes
+                .iter_mut()
+                .find(|(outer, _)| Some(outer) == around_it)
+            {
                 shape.push(outward(path, false));
             }
         }

@@ -128,8 +128,8 @@ fn refit(path: &Path, within: Within) -> (Path, f64) {
     let strayed = path.strayed.iter().copied().fold(0.0, f32::max);
     let mut new = Path::new(Vec::new(), path.closed);
     let mut greatest = 0.0_f64;
-    let mut take = |own: &[Segment], smooth_loop: bool| {
-        let points = walk(own, within.tolerance);
+    let mut take = |segments: &[Segment], smooth_loop: bool| {
+        let points = walk(segments, within.tolerance);
         let arcs_only = within.pieces == Pieces::LinesAndArcs;
         let edge = fit::again(&points, smooth_loop, within.tolerance, arcs_only);
         greatest = edge
@@ -162,13 +162,13 @@ fn refit(path: &Path, within: Within) -> (Path, f64) {
 }
 
 /// Points along segments in even steps, both ends included.
-fn walk(own: &[Segment], tolerance: f64) -> Vec<Point> {
-    let length: f64 = own.iter().map(Segment::length).sum();
+fn walk(segments: &[Segment], tolerance: f64) -> Vec<Point> {
+    let length: f64 = segments.iter().map(Segment::length).sum();
     let step = (2.0 * tolerance)
         .max(length / MOST_STEPS)
         .min(length / LEAST_STEPS);
-    let mut points = vec![own[0].start()];
-    for segment in own {
+    let mut points = vec![segments[0].start()];
+    for segment in segments {
         let steps = (segment.length() / step).ceil().max(1.0) as usize;
         points.extend((1..=steps).map(|n| segment.eval(n as f64 / steps as f64)));
     }

@@ -117,15 +117,15 @@ fn frame(d: &mut Drawing) -> usize {
     let is_box = |item: &Item| {
         let outer = item.paths.first().filter(|_| item.kind == Kind::Shape);
         outer.is_some_and(|p| {
-            let own = p.bounds().area();
-            own > 0.0 && p.signed_area() > FRAME * own
+            let area = p.bounds().area();
+            area > 0.0 && p.signed_area() > FRAME * area
         })
     };
     let around = |frame: &Item, others: Rect| {
-        let own = frame.bounds();
-        own.width() >= FRAME * others.width()
-            && own.height() >= FRAME * others.height()
-            && own.inflate(1e-6, 1e-6).intersect(others).area() >= FRAME * others.area()
+        let bounds = frame.bounds();
+        bounds.width() >= FRAME * others.width()
+            && bounds.height() >= FRAME * others.height()
+            && bounds.inflate(1e-6, 1e-6).intersect(others).area() >= FRAME * others.area()
     };
     let found = d.items.iter().position(|item| {
         let others = d.items.iter().filter(|o| o.id != item.id).map(Item::bounds);

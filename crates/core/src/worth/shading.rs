@@ -83,9 +83,9 @@ fn borders(picture: &Picture, solid: &Solid, pixels: &[usize], reach: usize) -> 
         };
         let from = before.map(|d| way(k - 1 - d)).fold(f64::MAX, f64::min);
         let to = after.map(|d| way(k + d)).fold(f64::MIN, f64::max);
-        let own = &mut found[a.min(b) * n + a.max(b)];
-        own.0 += u64::from(to - from < STEPS);
-        own.1 += 1;
+        let tally = &mut found[a.min(b) * n + a.max(b)];
+        tally.0 += u64::from(to - from < STEPS);
+        tally.1 += 1;
     }
     found
 }

@@ -120,7 +120,7 @@ fn entities<'a>(
         for (segments, closed) in rings.chain(lines) {
             let cubics = segments.iter().any(|s| matches!(s, Segment::Cubic(_)));
             let spline = cubics && version == Version::Splines;
-            let own = if cubics && !spline {
+            let simple = if cubics && !spline {
                 as_arcs(segments, ARC_TOLERANCE)
             } else {
                 segments.to_vec()
@@ -128,7 +128,7 @@ fn entities<'a>(
             found.push(Entity {
                 layer: name,
                 closed,
-                segments: own.iter().flat_map(|s| s.moved(up)).collect(),
+                segments: simple.iter().flat_map(|s| s.moved(up)).collect(),
                 spline,
             });
         }
@@ -151,9 +151,9 @@ impl Entity<'_> {
             Segment::Arc(a) => a.bulge,
             _ => 0.0,
         };
-        let own = self.segments.iter().map(|s| (s.start(), bulge(s)));
+        let corners = self.segments.iter().map(|s| (s.start(), bulge(s)));
         let end = self.segments.last().map(|s| (s.end(), 0.0));
-        own.chain(end.filter(|_| !self.closed)).collect()
+        corners.chain(end.filter(|_| !self.closed)).collect()
     }
 
     fn light_polyline(&self, out: &mut Groups) {

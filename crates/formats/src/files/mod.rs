@@ -145,7 +145,7 @@ impl Format {
         match lower.as_str() {
             "hpgl" | "hpg" => Some(Self::Hpgl),
             "nc" | "ngc" => Some(Self::Gcode),
-            own => Self::ALL.into_iter().find(|f| f.ending() == own),
+            other => Self::ALL.into_iter().find(|f| f.ending() == other),
         }
     }
 

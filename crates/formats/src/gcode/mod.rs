@@ -70,12 +70,12 @@ pub fn write(cutting: &Cutting, plan: &Plan, controller: Controller) -> String {
     };
     let mut layer = None;
     for step in &plan.steps {
-        let own = &cutting.layers[step.key.layer];
+        let cut_layer = &cutting.layers[step.key.layer];
         if layer != Some(step.key.layer) {
-            out.begin(own);
+            out.begin(cut_layer);
             layer = Some(step.key.layer);
         }
-        out.step(step, own);
+        out.step(step, cut_layer);
     }
     out.end();
     out.text

@@ -82,10 +82,10 @@ pub fn write(cutting: &Cutting, plan: &Plan, blade: Blade) -> String {
     let (left, low) = every.fold((0, 0), |(x, y), p| (x.min(p.x), y.min(p.y)));
     let mut out = String::from("IN;\n");
     let mut layer = None;
-    for (own, lines) in &placed {
-        if layer != Some(*own) {
-            begin_layer(&mut out, cutting, *own);
-            layer = Some(*own);
+    for (number, lines) in &placed {
+        if layer != Some(*number) {
+            begin_layer(&mut out, cutting, *number);
+            layer = Some(*number);
         }
         for line in lines {
             put_line(&mut out, line, (left, low));

@@ -162,8 +162,8 @@ impl Pen {
                 self.speed = figures(word, text)?.first().map(|v| v * 10.0);
             }
             "AA" | "AR" => {
-                let own = figures(word, text)?;
-                let [x, y, angle] = own
+                let said = figures(word, text)?;
+                let [x, y, angle] = said
                     .get(..3)
                     .and_then(|f| f.try_into().ok())
                     .ok_or_else(|| broken(format!("{word} needs a middle and an angle")))?;
@@ -186,8 +186,8 @@ impl Pen {
                 (self.at, self.down) = (middle, was);
             }
             "EA" => {
-                let own = figures(word, text)?;
-                let [x, y] = own
+                let said = figures(word, text)?;
+                let [x, y] = said
                     .get(..2)
                     .and_then(|f| f.try_into().ok())
                     .ok_or_else(|| broken("EA needs the corner across"))?;

@@ -148,10 +148,10 @@ pub fn outlines(line: &TextLine) -> Result<Vec<PathData>, LetteringError> {
     for letter in &letters {
         let half = letter.advance * k / 2.0;
         // The letter around its own middle, then to its place on the baseline.
-        let own = Affine::translate((-half, 0.0))
+        let centred = Affine::translate((-half, 0.0))
             * Affine::scale_non_uniform(k, -k)
             * Affine::translate(letter.at);
-        let placed = on_baseline(line, pen + half) * own;
+        let placed = on_baseline(line, pen + half) * centred;
         for contour in &letter.contours {
             let moved = contour.iter().flat_map(|s| s.moved(placed)).collect();
             rings.extend(Ring::new(moved, Vec::new()));

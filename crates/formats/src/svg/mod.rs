@@ -52,10 +52,10 @@ pub fn write(cutting: &Cutting, title: &str, style: Style, sized: Sized) -> Stri
         Sized::In(_) => 1.0,
         Sized::PerInch(units) => units / MM_PER_INCH,
     };
-    let own;
+    let thin;
     let cutting = if (scale - 1.0).abs() > 1e-12 {
-        own = cutting.scaled(scale);
-        &own
+        thin = cutting.scaled(scale);
+        &thin
     } else {
         cutting
     };

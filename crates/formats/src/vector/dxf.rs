@@ -185,7 +185,7 @@ impl<'a> File<'a> {
                 let layer = self.layers.get(entity.text(8).unwrap_or("0"));
                 dxf_entity::colour(layer.map_or(7, |l| l.colour))
             }
-            own => dxf_entity::colour(own),
+            number => dxf_entity::colour(number),
         }
     }
 
@@ -264,7 +264,7 @@ impl<'a> File<'a> {
         };
         let count = |code| entity.or(code, 1.0).clamp(1.0, 10_000.0) as usize;
         let (columns, rows) = (count(70), count(71));
-        let own = Affine::translate((entity.or(10, 0.0), entity.or(20, 0.0)))
+        let insertion = Affine::translate((entity.or(10, 0.0), entity.or(20, 0.0)))
             * Affine::rotate(entity.or(50, 0.0).to_radians());
         let scale = Affine::scale_non_uniform(entity.or(41, 1.0), entity.or(42, 1.0));
         for row in 0..rows {
@@ -273,7 +273,8 @@ impl<'a> File<'a> {
                     column as f64 * entity.or(44, 0.0),
                     row as f64 * entity.or(45, 0.0),
                 );
-                let placed = own * Affine::translate(by) * scale * Affine::translate(-block.base);
+                let placed =
+                    insertion * Affine::translate(by) * scale * Affine::translate(-block.base);
                 if placed.determinant().abs() < 1e-12 {
                     found.leave_out("blocks of no size");
                     continue;

@@ -53,8 +53,8 @@ pub(super) fn drawn(entity: &Entity<'_>, vertices: &[Entity<'_>]) -> Drawn {
         "POLYLINE" => {
             let closed = entity.flags(70) & 1 == 1;
             // Points of the frame of a smoothed polyline are not on it.
-            let own = vertices.iter().filter(|v| v.flags(70) & 16 == 0);
-            let corners: Vec<(Point, f64)> = own
+            let drawn = vertices.iter().filter(|v| v.flags(70) & 16 == 0);
+            let corners: Vec<(Point, f64)> = drawn
                 .map(|v| (Point::new(v.or(10, 0.0), v.or(20, 0.0)), v.or(42, 0.0)))
                 .collect();
             path(polyline(&corners, closed), closed)
@@ -168,8 +168,9 @@ fn polyline(corners: &[(Point, f64)], closed: bool) -> Vec<Segment> {
 
 fn spline_of(entity: &Entity<'_>, path: &impl Fn(Vec<Segment>, bool) -> Drawn) -> Drawn {
     let all = |code: i32| {
-        let own = entity.pairs.iter().filter(move |p| p.0 == code);
-        own.map(|p| p.1.parse::<f64>().unwrap_or(f64::NAN))
+        let of_code = entity.pairs.iter().filter(move |p| p.0 == code);
+        of_code
+            .map(|p| p.1.parse::<f64>().unwrap_or(f64::NAN))
             .collect::<Vec<_>>()
     };
     let places = |x: i32| -> Vec<Point> {

@@ -30,8 +30,8 @@ pub(super) fn read(format: &'static str, path: &Toolpath) -> Result<VectorFile, 
     };
     for run in &path.runs {
         let closed = run.closed();
-        let own = closed.as_deref().unwrap_or(&run.segments);
-        let segments = own.iter().flat_map(|s| s.moved(up)).collect();
+        let line = closed.as_deref().unwrap_or(&run.segments);
+        let segments = line.iter().flat_map(|s| s.moved(up)).collect();
         let colour = Rgb(COLOURS[run.layer % COLOURS.len()]);
         let raw = Raw {
             colour,

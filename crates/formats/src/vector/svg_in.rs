@@ -88,7 +88,7 @@ fn group(group: &usvg::Group, found: &mut Found) -> Result<(), VectorError> {
 /// A plain colour; of gradients and patterns their first.
 fn colour(paint: &usvg::Paint, found: &mut Found) -> Rgb {
     let stop = |stops: &[usvg::Stop]| stops.first().map(usvg::Stop::color);
-    let own = match paint {
+    let solid = match paint {
         usvg::Paint::Color(c) => Some(*c),
         usvg::Paint::LinearGradient(g) => stop(g.stops()),
         usvg::Paint::RadialGradient(g) => stop(g.stops()),
@@ -97,7 +97,7 @@ fn colour(paint: &usvg::Paint, found: &mut Found) -> Rgb {
     if !matches!(paint, usvg::Paint::Color(_)) {
         found.leave_out("gradients and patterns (drawn in one colour)");
     }
-    own.map_or(Rgb([0, 0, 0]), |c| Rgb([c.red, c.green, c.blue]))
+    solid.map_or(Rgb([0, 0, 0]), |c| Rgb([c.red, c.green, c.blue]))
 }
 
 fn path(path: &usvg::Path, found: &mut Found) -> Result<(), VectorError> {

@@ -49,11 +49,11 @@ pub(crate) fn body(
         Line::Trace => LineBody::Trace(trace::body(recipe, &outcome.settings, unit)),
         Line::Tidy => LineBody::Tidy(Box::new(tidy::body(recipe, outcome, unit))),
         Line::Layers => {
-            let own = recipe.layers.materials.iter();
+            let kept = recipe.layers.materials.iter();
             let shop = around.materials;
             let other = |m: &Material| shop.iter().any(|s| s.name == m.name && s != m);
             let names: Vec<String> = shop.iter().map(|m| m.name.clone()).collect();
-            let stale = own.clone().any(other);
+            let stale = kept.clone().any(other);
             LineBody::Layers(Box::new(layers::body(
                 recipe,
                 outcome,

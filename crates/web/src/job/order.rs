@@ -31,8 +31,8 @@ fn settings(material: &Material, operation: inky_core::material::Operation) -> S
     words.join(", ")
 }
 
-fn sheet(own: &OnSheet, unit: Unit) -> (String, Vec<[String; 2]>) {
-    let sheet = &own.sheet;
+fn sheet(on: &OnSheet, unit: Unit) -> (String, Vec<[String; 2]>) {
+    let sheet = &on.sheet;
     let row = |name: &str, value: String| [name.to_owned(), value];
     let long = |mm: f64| {
         let (figure, symbol) = text::long_length(mm, unit);
@@ -58,7 +58,7 @@ fn sheet(own: &OnSheet, unit: Unit) -> (String, Vec<[String; 2]>) {
         };
         rows.push(row("On it", whose));
     }
-    if let Some((cutting, plan)) = own.if_planned() {
+    if let Some((cutting, plan)) = on.if_planned() {
         for (n, layer) in cutting.layers.iter().enumerate() {
             let told = format!(
                 "{}; {}; {}",

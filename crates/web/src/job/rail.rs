@@ -35,8 +35,8 @@ pub(crate) fn name_of(recipe: &Recipe, outcome: &Outcome, ink: &DesignInk) -> St
         .solid
         .inks
         .iter()
-        .any(|own| own.colour == ink.colour);
-    let own = |colour| {
+        .any(|name| name.colour == ink.colour);
+    let typed = |colour| {
         let found = outcome.solid.ink_of(colour).and_then(|i| inks.get(i));
         let near = found.is_some_and(|found| std::ptr::eq(found, ink));
         if added { colour == ink.colour } else { near }
@@ -44,7 +44,7 @@ pub(crate) fn name_of(recipe: &Recipe, outcome: &Outcome, ink: &DesignInk) -> St
     if ink.clear {
         return "Clear".to_owned();
     }
-    let named = recipe.inks.names.iter().rev().find(|n| own(n.colour));
+    let named = recipe.inks.names.iter().rev().find(|n| typed(n.colour));
     let plain = colour_name(ink.paint.0);
     match named {
         Some(n) => n.name.clone(),

@@ -96,8 +96,8 @@ impl Ticket {
     pub(crate) fn compare_with(&mut self, beside: Option<&Outcome>, unit: Unit) {
         let Some(beside) = beside else { return };
         self.remembered.clone_from(&beside.key);
-        for (own, other) in self.figures.iter_mut().zip(figures(beside, unit)) {
-            own.beside = Some(other.value);
+        for (figure, other) in self.figures.iter_mut().zip(figures(beside, unit)) {
+            figure.beside = Some(other.value);
         }
     }
 

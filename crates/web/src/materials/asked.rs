@@ -21,8 +21,8 @@ impl<'a> Fields<'a> {
     }
 
     fn all(&self, name: &str) -> Vec<&'a str> {
-        let own = self.all.iter().filter(|(n, _)| n == name);
-        own.map(|(_, v)| v.as_str()).collect()
+        let named = self.all.iter().filter(|(n, _)| n == name);
+        named.map(|(_, v)| v.as_str()).collect()
     }
 
     fn ticked(&self, name: &str) -> bool {

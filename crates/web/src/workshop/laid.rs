@@ -71,12 +71,12 @@ impl OnSheet {
 
 /// The stock that a group is cut from.
 fn stock(layers: &LayerChoice, material: &Material) -> Stock {
-    let own = if material.name == layers.material().name {
+    let chosen = if material.name == layers.material().name {
         layers.stock()
     } else {
         material.stocks.first().cloned()
     };
-    own.unwrap_or_else(|| Stock {
+    chosen.unwrap_or_else(|| Stock {
         name: String::new(),
         kind: StockKind::Roll,
         width: ROLL,
@@ -102,12 +102,12 @@ impl Stages {
         outcome: &Outcome,
     ) -> Result<Arc<Laid>, WebError> {
         let choice = &recipe.sheet;
-        let own = self.store().job(job)?.details;
+        let details = self.store().job(job)?.details;
         let mut parts = vec![
             outcome.key.clone(),
             serde_json::to_string(choice)?,
-            own.title.clone(),
-            own.client.clone(),
+            details.title.clone(),
+            details.client.clone(),
         ];
         let mut guests = Vec::new();
         for guest in &choice.guests {
@@ -127,8 +127,8 @@ impl Stages {
         let key = digest(&parts.iter().map(String::as_str).collect::<Vec<_>>());
         self.sheets().get_or_make(&key.clone(), || {
             let mut lying = vec![Lying {
-                title: own.title,
-                owner: own.client,
+                title: details.title,
+                owner: details.client,
                 groups: groups(&outcome.design, &outcome.checked().built),
                 copies: choice.copies,
             }];

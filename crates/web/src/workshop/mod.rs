@@ -119,9 +119,9 @@ impl Workshop {
     ) -> Result<Arc<Laid>, WebError> {
         self.run(move |stages| {
             let laid = stages.laid(job, &recipe, &outcome)?;
-            for own in &laid.sheets {
-                if own.sheet.items.len() <= PLANNED {
-                    own.planned();
+            for on in &laid.sheets {
+                if on.sheet.items.len() <= PLANNED {
+                    on.planned();
                 }
             }
             Ok(laid)

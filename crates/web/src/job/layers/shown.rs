@@ -112,18 +112,22 @@ pub(crate) fn rows(
     let row = |(n, layer): (usize, &Layer)| {
         let set = recipe.layers.of(layer.colour);
         let ink = &outcome.design.inks[usize::from(layer.ink.0)];
-        let own = &layer.material;
+        let material = &layer.material;
         let (length, symbol) = text::long_length(layer.length(), unit);
         let parts = layer.shapes.len();
         let job = recipe.layers.material().name;
-        let mut operations = vec![choice("", own.operation.word(), set.operation.is_none())];
+        let mut operations = vec![choice(
+            "",
+            material.operation.word(),
+            set.operation.is_none(),
+        )];
         operations.extend(
             Operation::ALL
                 .into_iter()
-                .filter(|o| *o != own.operation)
+                .filter(|o| *o != material.operation)
                 .map(|o| choice(word(o), o.word(), set.operation == Some(o))),
         );
-        let colours = own.colours.iter();
+        let colours = material.colours.iter();
         let chosen = layer.stock_colour.as_ref();
         let mut materials = vec![choice("", job.clone(), set.material.is_none())];
         materials.extend(
@@ -143,7 +147,7 @@ pub(crate) fn rows(
             paint: layer.paint.to_string(),
             name: name_of(recipe, outcome, ink),
             stock_colour: layer.stock_colour.clone().unwrap_or_default(),
-            material: own.name.clone(),
+            material: material.name.clone(),
             operation: layer.operation.word(),
             figures: format!(
                 "{length} {symbol} · {}",
@@ -191,18 +195,18 @@ fn pairs(checked: &Checked, layers: &LayerChoice, unit: Unit) -> Vec<PairRow> {
     let mut rows = Vec::new();
     for (n, lower) in all.iter().enumerate() {
         for upper in &all[n + 1..] {
-            let own = layers
+            let pair = layers
                 .pairs
                 .iter()
                 .rev()
                 .find(|p| p.lower == lower.colour && p.upper == upper.colour);
             let (_, margin) = layers.meets(lower.colour, upper.colour);
             let words = ["flush", "overlap", "stacked"];
-            let mut choices = vec![choice("", "as all", own.is_none())];
+            let mut choices = vec![choice("", "as all", pair.is_none())];
             choices.extend(
                 words
                     .into_iter()
-                    .map(|w| choice(w, w, own.is_some_and(|p| meet(p.meet) == w))),
+                    .map(|w| choice(w, w, pair.is_some_and(|p| meet(p.meet) == w))),
             );
             rows.push(PairRow {
                 lower: lower.colour.to_string(),
@@ -296,8 +300,8 @@ fn too_wide(layers: &[Layer], choice: &LayerChoice) -> Option<String> {
             if under.is_empty() || meet != Meet::Overlap {
                 continue;
             }
-            let own: Vec<&Ring> = upper.rings().collect();
-            let both = overlay::overlay(&under, &own, Keep::Both);
+            let over: Vec<&Ring> = upper.rings().collect();
+            let both = overlay::overlay(&under, &over, Keep::Both);
             if both.iter().map(Rings::area).sum::<f64>() > 0.999 * upper.area() {
                 told.push(format!(
                     "{} goes on under all of {}",

@@ -367,11 +367,11 @@ fn with_room(choice: &SheetChoice, away: Option<f64>, laid: &Laid) -> SheetChoic
         return new.laid_anew();
     }
     for placed in &mut new.placed {
-        let Some(own) = laid.sheets.iter().find(|s| s.sheet.name == placed.sheet) else {
+        let Some(on_sheet) = laid.sheets.iter().find(|s| s.sheet.name == placed.sheet) else {
             continue;
         };
-        let room = own.sheet.stock.usable();
-        let Some(b) = own.sheet.bounds() else {
+        let room = on_sheet.sheet.stock.usable();
+        let Some(b) = on_sheet.sheet.bounds() else {
             continue;
         };
         let move_in = |from: f64, to: f64, least: f64, most: f64| {

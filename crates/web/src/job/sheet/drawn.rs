@@ -66,8 +66,8 @@ const SHOWN: f64 = 40.0;
 /// How a layer looks: the colour in stock, else its ink's own.
 fn paint(layer: &CutLayer) -> Rgb {
     let mut stocked = layer.material.colours.iter();
-    let own = stocked.find(|c| Some(&c.name) == layer.stock_colour.as_ref());
-    own.map_or(layer.colour, |c| c.colour)
+    let stock_colour = stocked.find(|c| Some(&c.name) == layer.stock_colour.as_ref());
+    stock_colour.map_or(layer.colour, |c| c.colour)
 }
 
 fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
@@ -91,7 +91,7 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
                 lines: l
                     .lines
                     .iter()
-                    .map(|own| svg::segments_data(&own.segments, own.closed))
+                    .map(|line| svg::segments_data(&line.segments, line.closed))
                     .collect(),
             })
             .collect(),
@@ -148,8 +148,8 @@ async fn sheet_json(
         .workshop
         .run(move |stages| {
             let laid = stages.kept_sheets(&key)?;
-            let own = nth(&laid, n)?;
-            Ok(serde_json::to_string(&drawn(&own.sheet, own.gap()))?)
+            let sheet = nth(&laid, n)?;
+            Ok(serde_json::to_string(&drawn(&sheet.sheet, sheet.gap()))?)
         })
         .await?;
     Ok(kept_json(body))
@@ -195,13 +195,13 @@ fn played(step: &PlannedPath, speed: f64, motion: &Motion) -> Vec<[f32; 3]> {
         }
         Course::Rows(rows) => {
             let spans = rows.iter().enumerate().flat_map(|(n, row)| {
-                let mut own: Vec<[f64; 3]> =
+                let mut burnt: Vec<[f64; 3]> =
                     row.spans.iter().map(|s| [s[0], s[1], row.y]).collect();
                 if n % 2 == 1 {
-                    own.reverse();
-                    own.iter_mut().for_each(|s| s.swap(0, 1));
+                    burnt.reverse();
+                    burnt.iter_mut().for_each(|s| s.swap(0, 1));
                 }
-                own
+                burnt
             });
             let spans: Vec<[f64; 3]> = spans.collect();
             let long: f64 = spans.iter().map(|s| (s[1] - s[0]).abs()).sum();
@@ -221,8 +221,8 @@ fn stretch(once: f64, all: f64) -> f64 {
     if once > 0.0 { all / once } else { 1.0 }
 }
 
-fn plan_drawn(own: &OnSheet) -> PlanDrawn {
-    let (cutting, plan) = own.planned();
+fn plan_drawn(on: &OnSheet) -> PlanDrawn {
+    let (cutting, plan) = on.planned();
     let mut now = 0.0;
     let mut steps = Vec::with_capacity(plan.steps.len());
     for step in &plan.steps {

@@ -117,8 +117,8 @@ fn trouble_short(laid: &Laid) -> &'static str {
     }
 }
 
-fn figures(own: &OnSheet, unit: Unit) -> Vec<Bit> {
-    let sheet = &own.sheet;
+fn figures(on: &OnSheet, unit: Unit) -> Vec<Bit> {
+    let sheet = &on.sheet;
     let long = |mm: f64| {
         let (figure, symbol) = text::long_length(mm, unit);
         format!("**{figure}** {symbol}")
@@ -141,7 +141,7 @@ fn figures(own: &OnSheet, unit: Unit) -> Vec<Bit> {
     if sheet.cost() > 0.0 {
         parts.push(format!("material **{:.2}**", sheet.cost()));
     }
-    if let Some((_, plan)) = own.if_planned() {
+    if let Some((_, plan)) = on.if_planned() {
         parts.push(format!("**{}**", duration(plan.seconds())));
     }
     bits(&parts.join(" · "))
@@ -220,10 +220,10 @@ fn turns(chosen: Turns) -> Vec<Choice> {
         ("quarter", "quarter turns", Turns::Quarter),
         ("fine", "every 15°", Turns::Fine),
     ];
-    let choice = |(word, label, own): (&str, &str, Turns)| Choice {
+    let choice = |(word, label, value): (&str, &str, Turns)| Choice {
         word: word.to_owned(),
         label: label.to_owned(),
-        on: own == chosen,
+        on: value == chosen,
     };
     all.into_iter().map(choice).collect()
 }
@@ -308,8 +308,8 @@ fn called(title: &str, client: &str) -> String {
 }
 
 /// Time of every layer of the nth sheet.
-fn times((sheet, own): (usize, &OnSheet)) -> Vec<(usize, String, String)> {
-    let Some((cutting, plan)) = own.if_planned() else {
+fn times((sheet, on): (usize, &OnSheet)) -> Vec<(usize, String, String)> {
+    let Some((cutting, plan)) = on.if_planned() else {
         return Vec::new();
     };
     let layers = cutting.layers.iter().enumerate();

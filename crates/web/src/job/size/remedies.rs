@@ -53,13 +53,13 @@ fn cured(
     let kind = Kind::from_slug(&asked.kind).ok_or_else(gone)?;
     let remedy = Remedy::from_slug(&asked.remedy).ok_or_else(gone)?;
     let layer: Option<usize> = asked.layer.parse().ok();
-    let own = |outcome: &Outcome| -> Vec<Finding> {
+    let alike = |outcome: &Outcome| -> Vec<Finding> {
         let all = outcome.checked().findings.iter();
         all.filter(|f| f.kind == kind && f.layer == layer)
             .cloned()
             .collect()
     };
-    let mut found = own(first);
+    let mut found = alike(first);
     if let Ok(n) = asked.place.parse::<usize>() {
         found = found.get(n).cloned().into_iter().collect();
     }
@@ -72,7 +72,7 @@ fn cured(
             let reach = (f.limit * NEARBY).max(NEAREST);
             places.iter().any(|p| p.at.distance(f.at) < reach)
         };
-        found = own(&after).into_iter().filter(near).collect();
+        found = alike(&after).into_iter().filter(near).collect();
         if found.is_empty() {
             break;
         }
@@ -98,12 +98,12 @@ fn once(
         built: &outcome.checked().built,
         choice: &recipe.layers,
     };
-    let own: Vec<&Finding> = found.iter().collect();
+    let all_found: Vec<&Finding> = found.iter().collect();
     let Cure {
         edits,
         layers,
         size,
-    } = cure(bench, &own, remedy).map_err(|e| wrong("checks", e))?;
+    } = cure(bench, &all_found, remedy).map_err(|e| wrong("checks", e))?;
     let mut new = recipe.clone();
     if let Some(layers) = layers {
         new.layers = layers;

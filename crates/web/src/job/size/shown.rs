@@ -65,13 +65,13 @@ pub(crate) fn rows(checked: &Checked, unit: Unit) -> Vec<CheckRow> {
     let layers = &checked.built.layers;
     let mut all = checked.findings.iter().peekable();
     while let Some(first) = all.next() {
-        let mut own: Vec<&Finding> = vec![first];
+        let mut group: Vec<&Finding> = vec![first];
         while let Some(next) = all.next_if(|f| (f.kind, f.layer) == (first.kind, first.layer)) {
-            own.push(next);
+            group.push(next);
         }
-        let count = own.len();
+        let count = group.len();
         let letter = first.layer.and_then(|n| layers.get(n)).map(|l| &l.letter);
-        let places = own.iter().take(PLACES).map(|f| {
+        let places = group.iter().take(PLACES).map(|f| {
             number += 1;
             PlaceRow {
                 number,
@@ -250,7 +250,7 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
     let layers = &recipe.layers;
     let size = outcome.design.size;
     let side = |mm: f64| text::side(mm, unit);
-    let own = layers.stock();
+    let chosen = layers.stock();
     let known = layers.material().stocks;
     let mut stocks: Vec<Choice> = known
         .iter()
@@ -258,12 +258,12 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
         .map(|(n, s)| Choice {
             word: n.to_string(),
             label: materials::stock(s, unit),
-            on: Some(s) == own.as_ref(),
+            on: Some(s) == chosen.as_ref(),
         })
         .collect();
     let typed = !stocks.iter().any(|s| s.on);
     stocks.push(Choice {
-        word: "own".to_owned(),
+        word: "chosen".to_owned(),
         label: "another size …".to_owned(),
         on: typed,
     });
@@ -299,7 +299,7 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
             .bounds()
             .map(|b| (side(b.width()), side(b.height()))),
         stocks,
-        own: own.filter(|_| typed).map(|s| {
+        own: chosen.filter(|_| typed).map(|s| {
             let length = if s.length > 0.0 {
                 side(s.length)
             } else {

@@ -65,8 +65,8 @@ pub(crate) fn take_outlines(
         name: String::new(),
     };
     let drawing = empty.after(&add)?.drawing;
-    let mut own = recipe.clone();
-    own.tidy = Some(Tidy {
+    let mut brought_in = recipe.clone();
+    brought_in.tidy = Some(Tidy {
         traced_at: recipe.size,
         switched: Vec::new(),
         kept: Some(keep_traced(store, &DrawingData::of(&drawing))?),
@@ -74,7 +74,7 @@ pub(crate) fn take_outlines(
     });
     let revision = store.job(job)?.revision;
     let name = format!("Outlines of the {} file", file.format);
-    saving::add_step(store, (job, revision), &name, (&recipe, &own))
+    saving::add_step(store, (job, revision), &name, (&recipe, &brought_in))
 }
 
 #[derive(MultipartForm)]

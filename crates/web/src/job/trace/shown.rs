@@ -135,8 +135,8 @@ pub(crate) fn too_wide(outcome: &Outcome, unit: Unit) -> String {
     let symbol = unit.symbol();
     let told = |outlined: bool| {
         let all: Vec<_> = outcome.design.too_wide.iter().collect();
-        let own: Vec<_> = all.into_iter().filter(|w| w.outlined == outlined).collect();
-        let places = own.iter().take(PLACES).map(|w| {
+        let alike: Vec<_> = all.into_iter().filter(|w| w.outlined == outlined).collect();
+        let places = alike.iter().take(PLACES).map(|w| {
             format!(
                 "**{}** {symbol} wide at **{}, {}**",
                 text::length(w.width, unit, 1),
@@ -145,7 +145,7 @@ pub(crate) fn too_wide(outcome: &Outcome, unit: Unit) -> String {
             )
         });
         let places = places.collect::<Vec<_>>().join("; ");
-        match own.len() {
+        match alike.len() {
             0 => None,
             n if n > PLACES => Some(format!("{places}; and **{}** more", n - PLACES)),
             _ => Some(places),
