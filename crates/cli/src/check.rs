@@ -104,7 +104,7 @@ fn fix(piece: &mut Piece) -> usize {
     let mut done = 0;
     for _ in 0..ROUNDS {
         let mut changed = false;
-        for kind in Kind::ALL {
+        for kind in Kind::all() {
             let (built, found) = piece.checked();
             let alike: Vec<&Finding> = found.iter().filter(|f| f.kind == kind).collect();
             let Some(&remedy) = kind.remedies().first().filter(|_| !alike.is_empty()) else {

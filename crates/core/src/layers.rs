@@ -211,7 +211,7 @@ impl LayerChoice {
 
     /// The material of an ink's layer.
     #[must_use]
-    pub fn material_of(&self, ink: Rgb) -> Material {
+    pub(crate) fn material_of(&self, ink: Rgb) -> Material {
         let name = self.of(ink).material;
         let named = |m: &&Material| Some(&m.name) == name.as_ref();
         let found = self.materials.iter().find(named).cloned();

@@ -21,6 +21,7 @@ pub mod centre;
 pub mod check;
 pub mod clean;
 pub mod cutting;
+mod envelope;
 pub mod expression;
 mod fine;
 pub mod fit;

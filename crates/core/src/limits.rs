@@ -64,39 +64,39 @@ pub const FILE_BYTES: usize = 64 * 1024 * 1024;
 /// Greatest number of pixels of a picture (100 megapixels).
 pub const PIXELS: u64 = 100_000_000;
 /// Greatest width or height of a picture, px.
-pub const SIDE_PX: u32 = 40_000;
+pub(crate) const SIDE_PX: u32 = 40_000;
 /// Sides of a finished design, mm.
 pub const SIDE_MM: RangeInclusive<f64> = 1.0..=20_000.0;
 /// A picture whose edges have at most so many points is always traced.
-pub const EDGE_POINTS: u64 = 600_000;
+pub(crate) const EDGE_POINTS: u64 = 600_000;
 /// One with more is taken for noise and refused when it has more than so many for each hundred pixels.
-pub const EDGE_PERCENT: u64 = 15;
+pub(crate) const EDGE_PERCENT: u64 = 15;
 /// Tolerance of the fit, mm.
-pub const TOLERANCE_MM: RangeInclusive<f64> = 0.001..=10.0;
+pub(crate) const TOLERANCE_MM: RangeInclusive<f64> = 0.001..=10.0;
 /// Turn from which a bend counts as a corner, degrees.
-pub const CORNER_DEG: RangeInclusive<f64> = 5.0..=170.0;
+pub(crate) const CORNER_DEG: RangeInclusive<f64> = 5.0..=170.0;
 /// Length below which wobble is smoothed, mm.
-pub const SMOOTH_MM: RangeInclusive<f64> = 0.0..=50.0;
+pub(crate) const SMOOTH_MM: RangeInclusive<f64> = 0.0..=50.0;
 /// Area below which a part is taken for a speck, mm².
-pub const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
+pub(crate) const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
 /// Number of inks that may be asked for, the background counted.
-pub const INKS: RangeInclusive<usize> = 2..=32;
+pub(crate) const INKS: RangeInclusive<usize> = 2..=32;
 /// Free turn of a picture, degrees.
-pub const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
+pub(crate) const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
 /// Enlargement of a picture, times.
-pub const ENLARGE: RangeInclusive<f64> = 2.0..=4.0;
+pub(crate) const ENLARGE: RangeInclusive<f64> = 2.0..=4.0;
 /// Width of a brush, px of the original.
-pub const BRUSH_PX: RangeInclusive<f64> = 0.5..=2_000.0;
+pub(crate) const BRUSH_PX: RangeInclusive<f64> = 0.5..=2_000.0;
 /// How different colours of one region may look, CIEDE2000.
-pub const COLOUR_TOLERANCE: RangeInclusive<f64> = 0.0..=60.0;
+pub(crate) const COLOUR_TOLERANCE: RangeInclusive<f64> = 0.0..=60.0;
 /// Grain taken out, grey levels.
-pub const GRAIN: RangeInclusive<f64> = 0.5..=40.0;
+pub(crate) const GRAIN: RangeInclusive<f64> = 0.5..=40.0;
 /// Greatest number of clean-up steps.
-pub const CLEAN_STEPS: usize = 500;
+pub(crate) const CLEAN_STEPS: usize = 500;
 /// Greatest number of points of all brush strokes and areas.
-pub const CLEAN_POINTS: usize = 200_000;
+pub(crate) const CLEAN_POINTS: usize = 200_000;
 /// Width of a rim, mm.
-pub const RIM_MM: RangeInclusive<f64> = 0.0..=500.0;
+pub(crate) const RIM_MM: RangeInclusive<f64> = 0.0..=500.0;
 /// Greatest number of edits of the outlines of one trace.
 pub const EDITS: usize = 20_000;
 /// Greatest number of segments of a vector file (2 million).
@@ -104,32 +104,32 @@ pub const SEGMENTS: usize = 2_000_000;
 /// How deep blocks may lie in blocks.
 pub const NESTING: usize = 64;
 /// How far a layer reaches under another, mm.
-pub const OVERLAP_MM: RangeInclusive<f64> = 0.01..=50.0;
+pub(crate) const OVERLAP_MM: RangeInclusive<f64> = 0.01..=50.0;
 /// A border or margin around a design, mm.
-pub const BORDER_MM: RangeInclusive<f64> = 0.0..=500.0;
+pub(crate) const BORDER_MM: RangeInclusive<f64> = 0.0..=500.0;
 /// Width of a registration shape, mm.
-pub const REGISTRATION_MM: RangeInclusive<f64> = 2.0..=50.0;
+pub(crate) const REGISTRATION_MM: RangeInclusive<f64> = 2.0..=50.0;
 /// Width of a bridge, mm.
-pub const BRIDGE_MM: RangeInclusive<f64> = 0.1..=100.0;
+pub(crate) const BRIDGE_MM: RangeInclusive<f64> = 0.1..=100.0;
 /// Greatest number of bridges.
-pub const BRIDGES: usize = 2_000;
+pub(crate) const BRIDGES: usize = 2_000;
 /// How much smaller an insert is than its hole, mm across.
-pub const CLEARANCE_MM: RangeInclusive<f64> = -1.0..=5.0;
+pub(crate) const CLEARANCE_MM: RangeInclusive<f64> = -1.0..=5.0;
 /// Length of a piece of stock; nought where it is unknown, mm.
-pub const LENGTH_MM: RangeInclusive<f64> = 0.0..=200_000.0;
+pub(crate) const LENGTH_MM: RangeInclusive<f64> = 0.0..=200_000.0;
 /// A place on the stock, mm from its corner.
-pub const PLACE_MM: RangeInclusive<f64> = -20_000.0..=200_000.0;
+pub(crate) const PLACE_MM: RangeInclusive<f64> = -20_000.0..=200_000.0;
 /// Greatest number of copies of a job on its sheets.
-pub const COPIES: u32 = 10_000;
+pub(crate) const COPIES: u32 = 10_000;
 /// Greatest number of other jobs gathered on a sheet.
-pub const GUESTS: usize = 100;
+pub(crate) const GUESTS: usize = 100;
 /// Between pieces on a sheet, mm.
-pub const GAP_MM: RangeInclusive<f64> = 0.0..=500.0;
+pub(crate) const GAP_MM: RangeInclusive<f64> = 0.0..=500.0;
 /// From a piece to its weed box, mm.
-pub const WEED_BOX_MM: RangeInclusive<f64> = 0.5..=100.0;
+pub(crate) const WEED_BOX_MM: RangeInclusive<f64> = 0.5..=100.0;
 /// Between relief lines, mm.
-pub const RELIEF_MM: RangeInclusive<f64> = 5.0..=1_000.0;
+pub(crate) const RELIEF_MM: RangeInclusive<f64> = 5.0..=1_000.0;
 /// How far panels lap, mm.
-pub const LAP_MM: RangeInclusive<f64> = 0.0..=100.0;
+pub(crate) const LAP_MM: RangeInclusive<f64> = 0.0..=100.0;
 /// A laser's lead-in, mm.
-pub const LEAD_MM: RangeInclusive<f64> = 0.0..=20.0;
+pub(crate) const LEAD_MM: RangeInclusive<f64> = 0.0..=20.0;

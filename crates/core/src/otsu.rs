@@ -39,7 +39,7 @@ pub fn otsu(histogram: &[u64; 256]) -> Option<u8> {
 
 /// The threshold half way between the medians of Otsu's two classes, with both medians.
 #[must_use]
-pub fn between_tones(histogram: &[u64; 256]) -> Option<(f64, u8, u8)> {
+pub(crate) fn between_tones(histogram: &[u64; 256]) -> Option<(f64, u8, u8)> {
     let split = usize::from(otsu(histogram)?);
     let dark = median(&histogram[..=split], 0);
     let light = median(&histogram[split + 1..], split + 1);

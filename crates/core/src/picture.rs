@@ -123,7 +123,7 @@ impl Picture {
 
     /// The same pixels, for those that keep them: they are not copied.
     #[must_use]
-    pub fn shared_pixels(&self) -> Arc<Vec<[u8; 4]>> {
+    pub(crate) fn shared_pixels(&self) -> Arc<Vec<[u8; 4]>> {
         Arc::clone(&self.pixels)
     }
 
@@ -192,7 +192,7 @@ impl Picture {
 
     /// Share of pixels that are more clear than opaque, 0 to 1.
     #[must_use]
-    pub fn clear_share(&self) -> f64 {
+    pub(crate) fn clear_share(&self) -> f64 {
         let clear = self.pixels.iter().filter(|p| p[3] < 128).count();
         clear as f64 / self.pixels.len() as f64
     }

@@ -262,7 +262,7 @@ impl Segment {
 
     /// How it moves on at a parameter, per unit of the parameter.
     #[must_use]
-    pub fn derivative(&self, t: f64) -> Vec2 {
+    pub(crate) fn derivative(&self, t: f64) -> Vec2 {
         match self {
             Self::Line(l) => l.p1 - l.p0,
             Self::Arc(a) => a.tangent(t) * a.sweep().abs(),
@@ -272,7 +272,7 @@ impl Segment {
 
     /// The parameter of its point nearest to another one, 0 to 1.
     #[must_use]
-    pub fn nearest_parameter(&self, p: Point) -> f64 {
+    pub(crate) fn nearest_parameter(&self, p: Point) -> f64 {
         match self {
             Self::Line(l) => l.nearest(p, LENGTH_ACCURACY).t,
             Self::Cubic(c) => c.nearest(p, 1e-9).t,

@@ -11,7 +11,7 @@ use std::fs;
 use std::path::Path;
 
 /// The rooms from the last step of the work to what everything stands on.
-const ROOMS: [&str; 34] = [
+const ROOMS: [&str; 35] = [
     "trace",
     "settings",
     "agreement",
@@ -38,6 +38,7 @@ const ROOMS: [&str; 34] = [
     "segment",
     "otsu",
     "least_squares",
+    "envelope",
     "sets",
     "picture",
     "random",

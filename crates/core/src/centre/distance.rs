@@ -1,12 +1,11 @@
 //! Distance of every pixel of a mask from the nearest pixel outside it, squared, exact.
 //!
-//! Columns first, then the lower envelope of parabolas along every row: two passes, O(pixels).
-//! Source: Felzenszwalb & Huttenlocher 2012, "Distance transforms of sampled functions" (Theory of
-//! Computing 8, 415–428).
+//! Columns first, then the [lower envelope](Envelope) of parabolas along every row: two passes, O(pixels).
 
 use rayon::prelude::*;
 
 use crate::centre::mask::Mask;
+use crate::envelope::Envelope;
 
 /// Squared distances between pixel centres, px²; 0 outside the mask.
 pub(super) fn squared(mask: &Mask) -> Vec<u32> {
@@ -27,33 +26,11 @@ pub(super) fn squared(mask: &Mask) -> Vec<u32> {
 
 /// Turns distances along the columns into squared distances in the plane, for one row.
 fn row(row: &mut [u32]) {
-    let height = |q: usize, row: &[u32]| f64::from(row[q]).powi(2);
     let before = row.to_vec();
-    // The parabolas of the lower envelope, and where each begins.
-    let mut roots = vec![0usize];
-    let mut begins = vec![f64::NEG_INFINITY];
-    for q in 1..before.len() {
-        let meets = |p: usize| {
-            let (fq, fp) = (height(q, &before), height(p, &before));
-            let (q, p) = (q as f64, p as f64);
-            ((fq + q * q) - (fp + p * p)) / (2.0 * (q - p))
-        };
-        let mut s = meets(roots[roots.len() - 1]);
-        while s <= begins[begins.len() - 1] {
-            roots.pop();
-            begins.pop();
-            s = meets(roots[roots.len() - 1]);
-        }
-        roots.push(q);
-        begins.push(s);
-    }
-    let mut k = 0;
-    for (x, cell) in row.iter_mut().enumerate() {
-        while k + 1 < begins.len() && begins[k + 1] < x as f64 {
-            k += 1;
-        }
-        let away = x.abs_diff(roots[k]) as u32;
-        *cell = away * away + before[roots[k]] * before[roots[k]];
+    let envelope = Envelope::of(before.len(), |x| Some(f64::from(before[x]).powi(2)));
+    for ((x, cell), root) in row.iter_mut().enumerate().zip(envelope.lowest()) {
+        let away = x.abs_diff(root) as u32;
+        *cell = away * away + before[root] * before[root];
     }
 }
 

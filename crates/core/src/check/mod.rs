@@ -11,10 +11,12 @@
 
 mod chords;
 mod finding;
+mod kind;
 mod lines;
 mod parts;
 mod region;
 pub mod remedy;
+mod remedy_kind;
 mod weeding;
 mod whole;
 pub mod width;
@@ -26,7 +28,9 @@ use crate::assembly::{Built, Layer};
 use crate::layers::LayerChoice;
 use crate::shapes::{Ring, Shape};
 
-pub use finding::{Finding, Kind, Measure, Remedy, Severity};
+pub use finding::{Finding, Measure};
+pub use kind::{Kind, Severity};
+pub use remedy_kind::Remedy;
 pub use weeding::{Weeding, weeding};
 pub use whole::{box_on_stock, inside, place, told};
 use width::{Narrow, Side};

@@ -2,7 +2,8 @@
 
 use kurbo::{Point, Vec2};
 
-use super::finding::{Finding, Kind, Measure};
+use super::finding::{Finding, Measure};
+use super::kind::Kind;
 use crate::assembly::Layer;
 use crate::segment::Segment;
 use crate::shapes::Ring;

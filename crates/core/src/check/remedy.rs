@@ -3,8 +3,10 @@
 //! A remedy is worked out on the drawing as it is, for one finding or for several of one kind on one
 //! layer, and comes back as values: applying it is to keep them as one step of the history.
 
-use super::finding::{Finding, Kind, Remedy};
+use super::finding::Finding;
+use super::kind::Kind;
 use super::region::{band, data, distance, grown, outer, ring_at, ring_near};
+use super::remedy_kind::Remedy;
 use super::whole;
 use crate::assembly::bridge::{self, Asked, BridgeError};
 use crate::assembly::{Built, Layer};

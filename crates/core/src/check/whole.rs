@@ -3,7 +3,8 @@
 use kurbo::{Affine, Point, Rect, Shape as _};
 
 use super::chords::Chords;
-use super::finding::{Finding, Kind, Measure};
+use super::finding::{Finding, Measure};
+use super::kind::Kind;
 use super::lines;
 use super::parts::across;
 use crate::assembly::{Built, Layer};

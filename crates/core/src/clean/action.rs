@@ -135,7 +135,7 @@ pub type Dab = [f64; 3];
 impl Action {
     /// Whether it takes away or paints over what the artwork holds.
     #[must_use]
-    pub fn takes_away(&self) -> bool {
+    pub(crate) fn takes_away(&self) -> bool {
         matches!(
             self,
             Self::Brush { .. }

@@ -30,7 +30,7 @@ impl Frame {
 
     /// After all steps that are switched on.
     #[must_use]
-    pub fn after_all(self, steps: &[crate::clean::Step]) -> Self {
+    pub(crate) fn after_all(self, steps: &[crate::clean::Step]) -> Self {
         let on = steps.iter().filter(|s| s.on);
         on.fold(self, |frame, step| frame.after(&step.action))
     }
@@ -121,7 +121,7 @@ impl Frame {
 
     /// Whether the sides of the original lie across instead of down.
     #[must_use]
-    pub fn on_its_side(&self) -> bool {
+    pub(crate) fn on_its_side(&self) -> bool {
         let [a, b, ..] = self.place.as_coeffs();
         b.abs() > a.abs()
     }

@@ -236,14 +236,14 @@ impl Mixes {
     /// Part of ink `i` in what a pixel holds of `i` and `j` while it also holds `k`,
     /// 0 to 1; `None` where it holds hardly anything but `k`, or the inks do not tell.
     #[must_use]
-    pub fn part_beside(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<f32> {
+    pub(crate) fn part_beside(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> Option<f32> {
         let (a, b) = self.three(pixel, i, j, k)?;
         (a + b > LEAST_OF_TWO).then(|| a / (a + b))
     }
 
     /// Part of ink `k` in a pixel between inks `i` and `j`, 0 to 1.
     #[must_use]
-    pub fn part_of_third(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> f32 {
+    pub(crate) fn part_of_third(&self, pixel: [u8; 4], i: u8, j: u8, k: u8) -> f32 {
         self.three(pixel, i, j, k)
             .map_or(0.0, |(a, b)| (1.0 - a - b).max(0.0))
     }

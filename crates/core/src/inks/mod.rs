@@ -58,7 +58,7 @@ pub use rim::{Rim, RimKind};
 pub use separate::separate;
 pub use tone::Tone;
 
-pub use crate::otsu::{between_tones, otsu};
+pub use crate::otsu::otsu;
 
 /// The picture with grain of a standard deviation taken out, edges kept; what is left of it is
 /// the sigma filter of Lee 1983.
@@ -215,7 +215,7 @@ impl Solid {
 
     /// Number of the ink in the middle of a pixel of the picture that was parted, by its index.
     #[must_use]
-    pub fn ink_at(&self, picture: &crate::picture::Picture, i: usize) -> usize {
+    pub(crate) fn ink_at(&self, picture: &crate::picture::Picture, i: usize) -> usize {
         let (w, h) = (picture.width() as usize, picture.height() as usize);
         let (width, height) = (self.width as usize, self.height as usize);
         let middle = |at: usize, step: usize, all: usize| (2 * at + 1) * step / (2 * all);
@@ -267,7 +267,7 @@ impl Solid {
 
     /// For every ink the one it counts as: itself, unless it was merged into another.
     #[must_use]
-    pub fn counts_as(&self, choice: &InkChoice) -> Vec<InkId> {
+    pub(crate) fn counts_as(&self, choice: &InkChoice) -> Vec<InkId> {
         let mut counts: Vec<usize> = (0..self.inks.len()).collect();
         // In the order in which they were merged: what was merged into an ink goes on with it.
         for merge in &choice.merged {
@@ -286,7 +286,7 @@ impl Solid {
     /// Whether no ink holds more than half of the picture's border: then all of them are art. Of two
     /// tones one always is the ground.
     #[must_use]
-    pub fn is_full_bleed(&self) -> bool {
+    pub(crate) fn is_full_bleed(&self) -> bool {
         let all: usize = self.inks.iter().map(|ink| ink.border_px).sum();
         let most = self.inks.iter().map(|ink| ink.border_px).max();
         matches!(self.field, EdgeField::Colours { .. }) && 2 * most.unwrap_or(0) <= all

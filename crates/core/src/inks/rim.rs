@@ -5,13 +5,14 @@
 //!   edge lies where the distance is the width:      ▁▂▄█████▄▂▁  ──►  ▁▂▄▂▁▁▁▂▄▂▁
 //! ```
 //!
-//! Distances are those to the sub-pixel edge: the nearest cell of it is found as by Felzenszwalb &
-//! Huttenlocher 2012, then the nearest of the pieces of edge in and around that cell.
+//! Distances are those to the sub-pixel edge: the nearest cell of it is found by [lower envelopes](Envelope),
+//! then the nearest of the pieces of edge in and around that cell.
 
 use kurbo::{Line, ParamCurveNearest, Point};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
+use crate::envelope::Envelope;
 use crate::inks::{EdgeField, Solid};
 use crate::stop::{Stop, Stopped};
 use crate::units::Mm;
@@ -169,31 +170,13 @@ impl Edge<'_> {
         let mut cells = vec![NONE; w * h];
         cells.par_chunks_mut(w).enumerate().for_each(|(y, out)| {
             let rows = &row_of[y * w..(y + 1) * w];
-            let height = |x: usize| f64::from(rows[x].abs_diff(y as u32)).powi(2);
-            let (mut roots, mut begins): (Vec<usize>, Vec<f64>) = (Vec::new(), Vec::new());
-            for x in (0..w).filter(|&x| rows[x] != NONE) {
-                let mut begin = f64::NEG_INFINITY;
-                while let (Some(&p), Some(&from)) = (roots.last(), begins.last()) {
-                    let (q, r) = (x as f64, p as f64);
-                    begin = ((height(x) + q * q) - (height(p) + r * r)) / (2.0 * (q - r));
-                    if begin > from {
-                        break;
-                    }
-                    roots.pop();
-                    begins.pop();
-                    begin = f64::NEG_INFINITY;
-                }
-                roots.push(x);
-                begins.push(begin);
-            }
-            let mut k = 0;
-            for (x, cell) in out.iter_mut().enumerate() {
-                while k + 1 < begins.len() && begins[k + 1] < x as f64 {
-                    k += 1;
-                }
-                if let Some(&root) = roots.get(k) {
-                    *cell = rows[root] * w as u32 + root as u32;
-                }
+            let height = |x: usize| {
+                let off = |row: u32| f64::from(row.abs_diff(y as u32)).powi(2);
+                (rows[x] != NONE).then(|| off(rows[x]))
+            };
+            let envelope = Envelope::of(w, height);
+            for (cell, root) in out.iter_mut().zip(envelope.lowest()) {
+                *cell = rows[root] * w as u32 + root as u32;
             }
         });
         cells

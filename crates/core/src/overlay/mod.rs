@@ -60,7 +60,7 @@ impl Rings {
 
     /// All of them, the outer one first.
     #[must_use]
-    pub fn into_all(self) -> Vec<Ring> {
+    pub(crate) fn into_all(self) -> Vec<Ring> {
         std::iter::once(self.outer).chain(self.holes).collect()
     }
 

@@ -63,7 +63,7 @@ pub fn tour(visits: &[Visit], start: Point, end: Option<Point>, kicks: usize) ->
 
 /// An order made better, from one that was good before ends were moved.
 #[must_use]
-pub fn improved(
+pub(crate) fn improved(
     visits: &[Visit],
     turns: &[Turn],
     start: Point,

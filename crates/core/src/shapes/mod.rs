@@ -315,7 +315,7 @@ pub struct Parts<'a> {
 
 /// Chains, nests and measures.
 #[must_use]
-pub fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
+pub(crate) fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
     let Parts { map, kept, .. } = parts;
     let (shapes, used) = rings::shapes(parts, edges);
     let (strokes, too_wide) = match parts.centre {

@@ -177,7 +177,7 @@ impl SheetChoice {
 
     /// What was placed on a sheet.
     #[must_use]
-    pub fn placed_on(&self, sheet: &str) -> Option<&Placed> {
+    pub(crate) fn placed_on(&self, sheet: &str) -> Option<&Placed> {
         self.placed.iter().find(|p| p.sheet == sheet)
     }
 

@@ -86,7 +86,7 @@ impl Piece {
 
     /// Width and height of its box when it is turned, mm.
     #[must_use]
-    pub fn turned_size(&self, degrees: f64) -> [f64; 2] {
+    pub(crate) fn turned_size(&self, degrees: f64) -> [f64; 2] {
         let b = turn(degrees).transform_rect_bbox(Rect::new(0.0, 0.0, self.size[0], self.size[1]));
         [b.width(), b.height()]
     }
@@ -156,7 +156,7 @@ impl Piece {
     }
 
     /// Every shape of it at a spot.
-    pub fn shapes_at(&self, spot: Spot) -> impl Iterator<Item = Rings> {
+    pub(crate) fn shapes_at(&self, spot: Spot) -> impl Iterator<Item = Rings> {
         let map = self.to(spot);
         let layers = self.layers.iter();
         layers.flat_map(move |l| l.moved(map).shapes)

@@ -14,7 +14,8 @@ mod shading;
 
 use rayon::prelude::*;
 
-use crate::inks::{EdgeField, Enlarged, InkReason, Solid, Tone, between_tones};
+use crate::inks::{EdgeField, Enlarged, InkReason, Solid, Tone};
+use crate::otsu::between_tones;
 use crate::picture::Picture;
 
 pub use advice::{Advice, Verdict};
