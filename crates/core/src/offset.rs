@@ -69,15 +69,14 @@ fn kept(moved: &[Ring]) -> Vec<Rings> {
 
 /// A ring whose lines that go straight on, and arcs that go on around one middle, are one.
 fn joined(ring: Ring) -> Ring {
-    let segments = ring.segments();
-    let n = segments.len();
-    let Some(start) = (0..n).find(|&i| one(&segments[(i + n - 1) % n], &segments[i]).is_none())
-    else {
+    let sides = ring.segments();
+    let n = sides.len();
+    let Some(start) = (0..n).find(|&i| one(&sides[(i + n - 1) % n], &sides[i]).is_none()) else {
         return ring;
     };
     let mut segments: Vec<Segment> = Vec::with_capacity(n);
     for i in 0..n {
-        let next = segments[(start + i) % n];
+        let next = sides[(start + i) % n];
         match segments.last().and_then(|last| one(last, &next)) {
             Some(both) => {
                 segments.pop();
