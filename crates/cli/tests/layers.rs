@@ -395,7 +395,7 @@ async fn sizes_are_typed_measured_and_fitted_and_what_cannot_be_says_why() -> Re
             .await?;
         b.until(
             "the line is measured",
-            "return document.querySelector('#measured [name=more]').value !== ''",
+            "return document.querySelector('#measured [name=ends]').value !== ''",
         )
         .await?;
         b.retype("#measured [name=value]", "52").await?;

@@ -641,8 +641,7 @@ async fn vector_files_come_in_and_a_new_trace_keeps_the_edits_beside_it() -> Res
         b.until_text("#summary-tidy", "as traced").await?;
         b.click("#line-tidy").await?;
         settled(b).await?;
-        b.until_text("#tidy-aside", "is kept beside this one")
-            .await?;
+        b.until_text("#tidy-aside", "set aside are kept").await?;
         b.click("[data-back]").await?;
         step(b, "Edited result taken back").await?;
         b.until_text("#summary-trace", "2 shapes").await?;

@@ -263,7 +263,7 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
         .collect();
     let typed = !stocks.iter().any(|s| s.on);
     stocks.push(Choice {
-        word: "chosen".to_owned(),
+        word: "own".to_owned(),
         label: "another size …".to_owned(),
         on: typed,
     });
