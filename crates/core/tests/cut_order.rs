@@ -399,41 +399,76 @@ proptest! {
     }
 }
 
-/// Six shapes that are told apart by nothing but where they lie, and a longer one.
-fn row(first: usize) -> Cutting {
+/// Six shapes that are told apart by nothing but where they lie, and a longer one below them.
+fn row() -> Cutting {
     let at = |n: usize| shape(circle(20.0 + 30.0 * n as f64, 280.0, 10.0), vec![]);
-    let long = shape(rectangle(20.0, 100.0, 200.0, 8.0), vec![]);
-    let shapes = (first..6).map(at).chain([long]).collect();
-    page(vec![layer(blade(), Operation::KissCut, shapes)])
+    let long = shape(rectangle(10.0, 100.0, 200.0, 8.0), vec![]);
+    page(vec![layer(
+        blade(),
+        Operation::KissCut,
+        (0..6).map(at).chain([long]).collect(),
+    )])
 }
 
 #[test]
 fn a_pulled_path_is_known_again_when_others_go() {
-    let cutting = row(0);
+    let cutting = row();
     let plain = plan(&cutting, &PlanChoice::default());
     let key = |path| PathKey { layer: 0, path };
-    let corner = |made: &Plan| made.steps[0].start();
     let choice = |pull| PlanChoice {
         pulled: vec![pull],
         lead: None,
     };
-    let pull = Pull::of(&plain, key(4), plain.steps.first().map(|s| s.key));
-    let pulled = plan(&cutting, &choice(pull));
+    let first = Pull::of(&plain, key(4), plain.steps.first().map(|s| s.key));
+    let pulled = plan(&cutting, &choice(first));
     assert_eq!((pulled.steps[0].key, pulled.forgotten), (key(4), 0));
-    // The first shape goes: the numbers of all others change, the path that was pulled does not.
-    let end = Pull::of(&plain, key(4), None);
-    let fewer = plan(&row(1), &choice(end));
-    let last = fewer.steps.last().map(|s| s.key);
-    assert_eq!((last, fewer.forgotten), (Some(key(3)), 0));
+    let last = Pull::of(&plain, key(4), None);
+    let ends = |cutting: &Cutting| {
+        let made = plan(cutting, &choice(last));
+        (made.steps.last().map(|s| s.key), made.forgotten)
+    };
+    // A shape between goes: the numbers of those after it change, the path that was pulled does not.
+    let mut fewer = row();
+    fewer.layers[0].shapes.remove(2);
+    assert_eq!(ends(&fewer), (Some(key(3)), 0));
     // The path itself goes, and none takes its place.
-    let mut without = row(0);
+    let mut without = row();
     without.layers[0].shapes.remove(4);
-    let left = plan(&without, &choice(pull));
+    let left = plan(&without, &choice(first));
     assert_eq!(left.forgotten, 1);
     assert_eq!(keys(&left), keys(&plan(&without, &PlanChoice::default())));
-    // All of it larger is the same page.
-    let larger = plan(&cutting.scaled(2.0), &choice(end));
-    assert_eq!(larger.forgotten, 0);
-    assert_eq!(larger.steps.last().map(|s| s.key), Some(key(4)));
-    assert!(corner(&larger).x > corner(&plain).x);
+    // All of it larger, moved or mirrored is the same page.
+    assert_eq!(ends(&cutting.scaled(2.0)), (Some(key(4)), 0));
+    let moved = cutting.moved(kurbo::Affine::translate((7.0, 9.0)));
+    assert_eq!(ends(&moved), (Some(key(4)), 0));
+    assert_eq!(ends(&cutting.mirrored()), (Some(key(4)), 0));
+}
+
+#[test]
+fn another_path_that_moved_up_to_the_old_place_is_not_taken_for_the_pulled_one() {
+    let at = |n: usize| shape(circle(20.0 + 30.0 * n as f64, 280.0, 10.0), vec![]);
+    let circles = |count| {
+        page(vec![layer(
+            blade(),
+            Operation::KissCut,
+            (0..count).map(at).collect(),
+        )])
+    };
+    let plain = plan(&circles(6), &PlanChoice::default());
+    let key = |path| PathKey { layer: 0, path };
+    let pull = Pull::of(&plain, key(3), None);
+    // The first circle of the design goes, and the sheet is laid out again from its corner: the fifth
+    // lies now where the fourth was.
+    let made = plan(
+        &circles(5),
+        &PlanChoice {
+            pulled: vec![pull],
+            lead: None,
+        },
+    );
+    assert_eq!(made.forgotten, 1);
+    assert_eq!(
+        keys(&made),
+        keys(&plan(&circles(5), &PlanChoice::default()))
+    );
 }

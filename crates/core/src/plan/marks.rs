@@ -1,8 +1,13 @@
 //! Marks: by what a path that was pulled by hand is known again when its page has changed.
 //!
 //! Paths are numbered as they lie on a layer, and a shape that goes renumbers those after it. So a pull
-//! also keeps where its path lay and how long it was, and of the layer as a whole what it was made of.
+//! also keeps where its path lay and how long it was, and of its layer where that lay and what it was made
+//! of. A place is worth something only while the layer lies where it lay: when a shape at its border goes,
+//! all that is laid out after it moves up, and another path may come to lie at the old place.
 
+use std::collections::BTreeMap;
+
+use kurbo::Rect;
 use serde::{Deserialize, Serialize};
 
 use super::{Course, PathKey, PlannedPath};
@@ -17,84 +22,126 @@ pub struct Mark {
     pub length: f64,
     /// The same as a part of all lengths of its layer.
     pub share: f64,
+    /// The box around its layer: left, top, right, bottom, mm.
+    pub frame: [f64; 4],
     /// A digest of how many segments each path of its layer had.
     pub layer: u64,
 }
 
-/// A path lies where it lay within this, mm.
+/// Lines lie where they lay within this, mm.
 const NEAR: f64 = 0.02;
 /// Its share of the layer is the same within this.
 const SAME: f64 = 1e-3;
 
-impl Mark {
-    /// The mark of a path among all of a page.
-    pub(super) fn of(key: PathKey, steps: &[PlannedPath]) -> Option<Self> {
-        let step = steps.iter().find(|s| s.key == key)?;
-        let layer = || steps.iter().filter(|s| s.key.layer == key.layer);
-        let (at, length) = measure(step);
-        let all: f64 = layer().map(|s| measure(s).1).sum();
-        let mut counts: Vec<(usize, usize)> = layer().map(|s| (s.key.path, segments(s))).collect();
-        counts.sort_unstable();
-        Some(Self {
-            at,
-            length,
-            share: length / all.max(1e-9),
-            layer: digest(counts.into_iter().map(|(_, n)| n)),
+/// The paths of a page, measured to be known again.
+pub(super) struct Marks {
+    paths: Vec<(PathKey, Measured)>,
+    layers: BTreeMap<usize, LayerMark>,
+}
+
+struct Measured {
+    bounds: Rect,
+    /// mm.
+    length: f64,
+    segments: usize,
+}
+
+struct LayerMark {
+    frame: Rect,
+    /// Of all of its paths, mm.
+    length: f64,
+    digest: u64,
+}
+
+impl Marks {
+    pub(super) fn of(steps: &[PlannedPath]) -> Self {
+        let mut paths: Vec<_> = steps.iter().map(|s| (s.key, Measured::of(s))).collect();
+        paths.sort_by_key(|(key, _)| *key);
+        let mut layers: BTreeMap<usize, LayerMark> = BTreeMap::new();
+        for (key, path) in &paths {
+            let layer = layers.entry(key.layer).or_insert(LayerMark {
+                frame: path.bounds,
+                length: 0.0,
+                digest: FNV_BASIS,
+            });
+            layer.frame = layer.frame.union(path.bounds);
+            layer.length += path.length;
+            layer.digest = (layer.digest ^ path.segments as u64).wrapping_mul(FNV_PRIME);
+        }
+        Self { paths, layers }
+    }
+
+    /// The mark of a path; `None` where there is none of that name.
+    pub(super) fn mark(&self, key: PathKey) -> Option<Mark> {
+        let (_, path) = self.paths.iter().find(|(k, _)| *k == key)?;
+        let layer = self.layers.get(&key.layer)?;
+        let frame = layer.frame;
+        Some(Mark {
+            at: [path.bounds.x0, path.bounds.y0],
+            length: path.length,
+            share: path.length / layer.length.max(1e-9),
+            frame: [frame.x0, frame.y0, frame.x1, frame.y1],
+            layer: layer.digest,
         })
     }
 
-    /// Where the path of this mark is now, which was `key` then; `None` where it cannot be told.
-    pub(super) fn find(&self, key: PathKey, steps: &[PlannedPath]) -> Option<PathKey> {
-        let lies = |s: &&PlannedPath| {
-            let (at, length) = measure(s);
-            let off = (at[0] - self.at[0]).hypot(at[1] - self.at[1]);
-            off < NEAR && (length - self.length).abs() < NEAR
+    /// Where the path of a mark is now, which was `key` then; `None` where it cannot be told.
+    pub(super) fn find(&self, mark: &Mark, key: PathKey) -> Option<PathKey> {
+        let stayed = |layer: &LayerMark| {
+            let f = layer.frame;
+            let now = [f.x0, f.y0, f.x1, f.y1];
+            let mut sides = now.iter().zip(&mark.frame);
+            sides.all(|(a, b)| (a - b).abs() < NEAR)
         };
-        let same: Vec<PathKey> = steps.iter().filter(lies).map(|s| s.key).collect();
-        match same.as_slice() {
+        let lies = |path: &Measured| {
+            let off = (path.bounds.x0 - mark.at[0]).hypot(path.bounds.y0 - mark.at[1]);
+            off < NEAR && (path.length - mark.length).abs() < NEAR
+        };
+        let there = self
+            .paths
+            .iter()
+            .filter(|(k, path)| lies(path) && self.layers.get(&k.layer).is_some_and(stayed));
+        let there: Vec<PathKey> = there.map(|(k, _)| *k).collect();
+        match there.as_slice() {
             [found] => return Some(*found),
             // Of doubled lines the number tells which.
             doubled if doubled.contains(&key) => return Some(key),
             _ => {}
         }
         // All of it moved, grew or was mirrored; nothing came or went.
-        let now = Self::of(key, steps)?;
-        let whole = now.layer == self.layer && (now.share - self.share).abs() < SAME;
+        let now = self.mark(key)?;
+        let whole = now.layer == mark.layer && (now.share - mark.share).abs() < SAME;
         whole.then_some(key)
     }
 }
 
-fn line(step: &PlannedPath) -> &[Segment] {
-    match &step.course {
-        Course::Line(segments) => segments,
-        Course::Rows(_) => &[],
+impl Measured {
+    fn of(step: &PlannedPath) -> Self {
+        match &step.course {
+            Course::Line(segments) => {
+                let boxes = segments.iter().map(Segment::bounds);
+                Self {
+                    bounds: boxes.reduce(|a, b| a.union(b)).unwrap_or_default(),
+                    length: segments.iter().map(Segment::length).sum(),
+                    segments: segments.len(),
+                }
+            }
+            Course::Rows(rows) => {
+                let spans = || {
+                    rows.iter()
+                        .flat_map(|row| row.spans.iter().map(|s| (row.y, s)))
+                };
+                let boxes = spans().map(|(y, s)| Rect::new(s[0], y, s[1], y));
+                Self {
+                    bounds: boxes.reduce(|a, b| a.union(b)).unwrap_or_default(),
+                    length: spans().map(|(_, s)| s[1] - s[0]).sum(),
+                    segments: rows.len(),
+                }
+            }
+        }
     }
 }
 
-fn segments(step: &PlannedPath) -> usize {
-    match &step.course {
-        Course::Line(segments) => segments.len(),
-        Course::Rows(rows) => rows.len(),
-    }
-}
-
-/// The upper left corner of a path's box, and its length, mm.
-fn measure(step: &PlannedPath) -> ([f64; 2], f64) {
-    if let Course::Rows(rows) = &step.course {
-        let spans = || rows.iter().flat_map(|r| &r.spans);
-        let left = spans().map(|s| s[0]).fold(f64::INFINITY, f64::min);
-        let top = rows.iter().map(|r| r.y).fold(f64::INFINITY, f64::min);
-        return ([left, top], spans().map(|s| s[1] - s[0]).sum());
-    }
-    let boxes = line(step).iter().map(Segment::bounds);
-    let corner = boxes.reduce(|a, b| a.union(b)).unwrap_or_default();
-    let length = line(step).iter().map(Segment::length).sum();
-    ([corner.x0, corner.y0], length)
-}
-
-/// FNV-1a over counts (Fowler, Noll, Vo; draft-eastlake-fnv): the same on every machine.
-fn digest(counts: impl Iterator<Item = usize>) -> u64 {
-    counts.fold(0xcbf2_9ce4_8422_2325, |hash, n| {
-        (hash ^ n as u64).wrapping_mul(0x0100_0000_01b3)
-    })
-}
+/// FNV-1a (Fowler, Noll, Vo; draft-eastlake-fnv): the same on every machine.
+const FNV_BASIS: u64 = 0xcbf2_9ce4_8422_2325;
+const FNV_PRIME: u64 = 0x0100_0000_01b3;

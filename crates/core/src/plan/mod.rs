@@ -27,6 +27,7 @@ use crate::material::{Beam, Laser, Material, Operation, Tool};
 use crate::segment::Segment;
 use hatch::Row;
 pub use marks::Mark;
+use marks::Marks;
 use motion::Motion;
 use starts::Start;
 use tour::{Turn, Visit};
@@ -60,26 +61,26 @@ impl Pull {
     /// A path of a plan pulled before another one, or to the end.
     #[must_use]
     pub fn of(plan: &Plan, path: PathKey, before: Option<PathKey>) -> Self {
+        let marks = Marks::of(&plan.steps);
         Self {
             path,
             before,
-            path_mark: Mark::of(path, &plan.steps),
-            before_mark: before.and_then(|key| Mark::of(key, &plan.steps)),
+            path_mark: marks.mark(path),
+            before_mark: before.and_then(|key| marks.mark(key)),
         }
     }
 
     /// The paths that are meant on a page now; `None` where they are no more.
-    fn found(&self, steps: &[PlannedPath]) -> Option<(PathKey, Option<PathKey>)> {
-        let known = |key: PathKey| steps.iter().any(|s| s.key == key).then_some(key);
-        let find = |key: PathKey, mark: Option<Mark>| match mark {
-            Some(mark) => mark.find(key, steps),
-            None => known(key),
+    fn found(&self, page: &Marks) -> Option<(PathKey, Option<PathKey>)> {
+        let find = |key: PathKey, mark: &Option<Mark>| match mark {
+            Some(mark) => page.find(mark, key),
+            None => page.mark(key).map(|_| key),
         };
         let before = match self.before {
-            Some(key) => Some(find(key, self.before_mark)?),
+            Some(key) => Some(find(key, &self.before_mark)?),
             None => None,
         };
-        Some((find(self.path, self.path_mark)?, before))
+        Some((find(self.path, &self.path_mark)?, before))
     }
 }
 
@@ -333,22 +334,26 @@ fn choose(
 
 /// Pulls paths as it was done by hand, in turn; how many were about paths that are no more.
 fn pull(steps: &mut Vec<PlannedPath>, pulled: &[Pull]) -> usize {
+    if pulled.is_empty() {
+        return 0;
+    }
+    let page = Marks::of(steps);
+    let place = |steps: &[PlannedPath], key: PathKey| steps.iter().position(|s| s.key == key);
     let mut forgotten = 0;
     for pull in pulled {
-        let Some((path, before)) = pull.found(steps) else {
+        let found = pull.found(&page);
+        let at = found.and_then(|(path, before)| Some((place(steps, path)?, before)));
+        let Some((from, before)) = at else {
             forgotten += 1;
-            continue;
-        };
-        let place = |steps: &[PlannedPath], key: PathKey| steps.iter().position(|s| s.key == key);
-        let Some(from) = place(steps, path) else {
             continue;
         };
         let step = steps.remove(from);
         let to = match before {
-            None => Some(steps.len()),
-            Some(key) => place(steps, key),
+            None => steps.len(),
+            // Before itself is where it was.
+            Some(key) => place(steps, key).unwrap_or(from),
         };
-        steps.insert(to.unwrap_or(from), step);
+        steps.insert(to, step);
     }
     forgotten
 }
