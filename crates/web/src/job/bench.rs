@@ -1,12 +1,11 @@
 //! What the bench draws: artwork, solid picture, outlines and what they missed, of one result.
 
-use actix_web::body::MessageBody;
 use actix_web::{HttpResponse, get, web};
 use inky_core::agreement::{Disagreement, Missed};
 use inky_core::centre::Stroke;
 use inky_core::inks::Rgb;
 use inky_core::segment::Segment;
-use inky_core::shapes::{Ring, Shape};
+use inky_core::shapes::{DesignInk, Ring, Shape};
 use inky_formats::{png, svg};
 use inky_store::JobId;
 use kurbo::Point;
@@ -14,22 +13,8 @@ use serde::Serialize;
 
 use crate::Shop;
 use crate::error::WebError;
-
-/// A result never changes under its key.
-const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
-
-/// What belongs to a result.
-fn kept(content: &'static str, body: impl MessageBody + 'static) -> HttpResponse {
-    HttpResponse::Ok()
-        .content_type(content)
-        .insert_header(FOR_EVER)
-        .body(body)
-}
-
-/// Figures of a result, JSON.
-pub(crate) fn kept_json(body: String) -> HttpResponse {
-    kept("application/json", body)
-}
+use crate::job::kept::{self, Kept};
+use crate::workshop::Outcome;
 
 #[derive(Serialize)]
 struct Outlines {
@@ -50,6 +35,23 @@ struct BenchPlace {
     lost: bool,
     /// Whether nothing was outlined there.
     whole: bool,
+}
+
+impl Outlines {
+    fn of(outcome: &Outcome) -> Self {
+        let design = &outcome.design;
+        let ink = |i: &DesignInk| BenchInk {
+            letter: i.letter.clone(),
+            colour: i.paint.to_string(),
+        };
+        let agreement = outcome.agreement.as_ref();
+        Self {
+            inks: design.inks.iter().map(ink).collect(),
+            shapes: design.shapes.iter().map(BenchShape::of).collect(),
+            strokes: design.strokes.iter().map(BenchStroke::of).collect(),
+            missed: agreement.map(|a| a.places.iter().map(BenchPlace::of).collect()),
+        }
+    }
 }
 
 impl BenchPlace {
@@ -155,91 +157,42 @@ async fn artwork(
     shop: web::Data<Shop>,
     path: web::Path<(JobId, String)>,
 ) -> Result<HttpResponse, WebError> {
-    let arrived = shop.workshop.artwork(path.0).await?;
-    let bytes = shop
-        .workshop
-        .run(move |_| Ok(png::write_picture(&arrived.artwork.picture)?))
-        .await?;
-    Ok(kept("image/png", bytes))
+    let job = path.0;
+    let draw = shop.workshop.run(move |stages| {
+        let arrived = stages.artwork(job)?;
+        Ok(png::write_picture(&arrived.artwork.picture)?)
+    });
+    Ok(kept::answer("image/png", draw.await?))
 }
 
 #[get("/jobs/{id}/results/{key}/cleaned.png")]
-async fn cleaned(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String)>,
-) -> Result<HttpResponse, WebError> {
-    let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let bytes = shop
-        .workshop
-        .run(move |_| Ok(png::write_picture(&outcome.cleaned.picture)?))
-        .await?;
-    Ok(kept("image/png", bytes))
+async fn cleaned(kept: Kept) -> Result<HttpResponse, WebError> {
+    let draw = |outcome: &Outcome| Ok(png::write_picture(&outcome.cleaned.picture)?);
+    kept.png(draw).await
 }
 
 #[get("/jobs/{id}/results/{key}/solid.png")]
-async fn solid(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String)>,
-) -> Result<HttpResponse, WebError> {
-    let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let bytes = shop
-        .workshop
-        .run(move |_| {
-            let paints: Vec<Rgb> = outcome.design.inks.iter().map(|ink| ink.paint).collect();
-            let labels = &outcome.bounded.labels;
-            Ok(png::write_solid(&outcome.solid, labels, &paints)?)
-        })
-        .await?;
-    Ok(kept("image/png", bytes))
+async fn solid(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.png(|outcome| {
+        let paints: Vec<Rgb> = outcome.design.inks.iter().map(|ink| ink.paint).collect();
+        let labels = &outcome.bounded.labels;
+        Ok(png::write_solid(&outcome.solid, labels, &paints)?)
+    })
+    .await
 }
 
 #[get("/jobs/{id}/results/{key}/missed.png")]
-async fn missed(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String)>,
-) -> Result<HttpResponse, WebError> {
-    let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let bytes = shop
-        .workshop
-        .run(move |_| {
-            let agreement = outcome.agreement.as_ref().ok_or(WebError::Gone)?;
-            Ok(png::write_missed(&agreement.missed)?)
-        })
-        .await?;
-    Ok(kept("image/png", bytes))
+async fn missed(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.png(|outcome| {
+        let agreement = outcome.agreement.as_ref().ok_or(WebError::Gone)?;
+        Ok(png::write_missed(&agreement.missed)?)
+    })
+    .await
 }
 
 #[get("/jobs/{id}/results/{key}/outlines.json")]
-async fn outlines(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String)>,
-) -> Result<HttpResponse, WebError> {
-    let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let body = shop
-        .workshop
-        .run(move |_| {
-            let design = &outcome.design;
-            let shapes = design.shapes.iter().map(BenchShape::of).collect();
-            let strokes = design.strokes.iter().map(BenchStroke::of).collect();
-            let inks = design
-                .inks
-                .iter()
-                .map(|i| BenchInk {
-                    letter: i.letter.clone(),
-                    colour: i.paint.to_string(),
-                })
-                .collect();
-            let agreement = outcome.agreement.as_ref();
-            let places = agreement.map(|a| a.places.iter().map(BenchPlace::of).collect());
-            Ok(serde_json::to_string(&Outlines {
-                inks,
-                shapes,
-                strokes,
-                missed: places,
-            })?)
-        })
-        .await?;
-    Ok(kept_json(body))
+async fn outlines(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.json(Outlines::of).await
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

@@ -20,6 +20,7 @@ mod choose;
 mod clean;
 mod controls;
 mod inks;
+mod kept;
 mod layers;
 pub(crate) mod line;
 mod now;

@@ -18,7 +18,7 @@ use inky_store::{JobId, Store};
 use tokio::sync::oneshot;
 
 pub(crate) use laid::{Laid, OnSheet};
-pub(crate) use outcome::{Arrived, Checked, Outcome};
+pub(crate) use outcome::{Checked, Outcome};
 pub(crate) use stages::Stages;
 
 use crate::error::WebError;
@@ -127,17 +127,6 @@ impl Workshop {
             Ok(laid)
         })
         .await
-    }
-
-    /// A job's artwork, decoded.
-    pub(crate) async fn artwork(&self, job: JobId) -> Result<Arc<Arrived>, WebError> {
-        self.run(move |stages| stages.artwork(job)).await
-    }
-
-    /// An outcome that is still kept, by its key.
-    pub(crate) async fn kept(&self, key: String) -> Result<Arc<Outcome>, WebError> {
-        self.run(move |stages| stages.kept(&key).ok_or(WebError::Gone))
-            .await
     }
 }
 

@@ -113,8 +113,9 @@ impl Stages {
         })
     }
 
-    pub(super) fn kept(&self, key: &str) -> Option<Arc<Outcome>> {
-        self.outcomes.get(key)
+    /// The outcome of a key, where it is still kept.
+    pub(crate) fn kept(&self, key: &str) -> Result<Arc<Outcome>, WebError> {
+        self.outcomes.get(key).ok_or(WebError::Gone)
     }
 
     /// The artwork after the steps that are switched on, and its key. Every step's picture is kept

@@ -5,12 +5,10 @@ use inky_core::check;
 use inky_core::overlay::Rings;
 use inky_core::shapes::Shape;
 use inky_formats::svg;
-use inky_store::JobId;
 use serde::Serialize;
 
-use crate::Shop;
 use crate::error::WebError;
-use crate::job::bench::kept_json;
+use crate::job::kept::Kept;
 use crate::workshop::Outcome;
 
 #[derive(Serialize)]
@@ -126,16 +124,8 @@ fn bench(outcome: &Outcome) -> Bench {
 }
 
 #[get("/jobs/{id}/results/{key}/layers.json")]
-async fn drawn(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String)>,
-) -> Result<HttpResponse, WebError> {
-    let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let body = shop
-        .workshop
-        .run(move |_| Ok(serde_json::to_string(&bench(&outcome))?))
-        .await?;
-    Ok(kept_json(body))
+async fn drawn(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.json(bench).await
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

@@ -7,13 +7,11 @@ use inky_core::plan::{Course, PathKey, PlannedPath, motion::Motion};
 use inky_core::sheet::piece::Spot;
 use inky_core::sheet::{Item, Sheet};
 use inky_formats::svg;
-use inky_store::JobId;
 use serde::Serialize;
 
-use crate::Shop;
 use crate::error::WebError;
-use crate::job::bench::kept_json;
-use crate::workshop::{Laid, OnSheet};
+use crate::job::kept::Kept;
+use crate::workshop::OnSheet;
 
 #[derive(Serialize)]
 struct PieceLayer {
@@ -134,25 +132,9 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
     }
 }
 
-fn nth(laid: &Laid, n: usize) -> Result<&OnSheet, WebError> {
-    laid.sheets.get(n).ok_or(WebError::NoPage)
-}
-
 #[get("/jobs/{id}/sheets/{key}/{n}.json")]
-async fn sheet_json(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String, usize)>,
-) -> Result<HttpResponse, WebError> {
-    let (_, key, n) = path.into_inner();
-    let body = shop
-        .workshop
-        .run(move |stages| {
-            let laid = stages.kept_sheets(&key)?;
-            let sheet = nth(&laid, n)?;
-            Ok(serde_json::to_string(&drawn(&sheet.sheet, sheet.gap()))?)
-        })
-        .await?;
-    Ok(kept_json(body))
+async fn sheet_json(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.sheet_json(|on| drawn(&on.sheet, on.gap())).await
 }
 
 #[derive(Serialize)]
@@ -254,19 +236,8 @@ fn plan_drawn(on: &OnSheet) -> PlanDrawn {
 }
 
 #[get("/jobs/{id}/sheets/{key}/{n}/plan.json")]
-async fn plan_json(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String, usize)>,
-) -> Result<HttpResponse, WebError> {
-    let (_, key, n) = path.into_inner();
-    let body = shop
-        .workshop
-        .run(move |stages| {
-            let laid = stages.kept_sheets(&key)?;
-            Ok(serde_json::to_string(&plan_drawn(nth(&laid, n)?))?)
-        })
-        .await?;
-    Ok(kept_json(body))
+async fn plan_json(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.sheet_json(plan_drawn).await
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

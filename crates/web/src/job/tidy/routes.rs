@@ -7,14 +7,12 @@ use inky_core::tidy::rules::{self, Rules};
 use inky_core::tidy::sketch::Sketch;
 use inky_core::tidy::{Edit, Item, ItemData, ItemId, Part, PathData, Pigment, TextLine};
 use inky_formats::{lettering, svg};
-use inky_store::JobId;
 use kurbo::{Affine, Point};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use crate::Shop;
 use crate::error::{WebError, wrong};
-use crate::job::bench::kept_json;
+use crate::job::kept::Kept;
 use crate::job::line::Line;
 use crate::job::request::{Answer, JobRequest};
 use crate::job::tidy::shown;
@@ -189,22 +187,13 @@ impl BenchItem {
 }
 
 #[get("/jobs/{id}/results/{key}/items.json")]
-async fn items(
-    shop: web::Data<Shop>,
-    path: web::Path<(JobId, String)>,
-) -> Result<HttpResponse, WebError> {
-    let outcome = shop.workshop.kept(path.into_inner().1).await?;
-    let body = shop
-        .workshop
-        .run(move |_| {
-            let drawing = outcome.drawing();
-            let items: Vec<BenchItem> = drawing.items.iter().map(BenchItem::of).collect();
-            Ok(serde_json::to_string(
-                &json!({ "items": items, "made": outcome.made() }),
-            )?)
-        })
-        .await?;
-    Ok(kept_json(body))
+async fn items(kept: Kept) -> Result<HttpResponse, WebError> {
+    kept.json(|outcome| {
+        let drawing = outcome.drawing();
+        let items: Vec<BenchItem> = drawing.items.iter().map(BenchItem::of).collect();
+        json!({ "items": items, "made": outcome.made() })
+    })
+    .await
 }
 
 #[derive(Deserialize)]

@@ -1,0 +1,96 @@
+//! What the bench fetches under the key of a result: drawn in the workshop, kept by the browser for ever.
+
+use std::future::{Ready, ready};
+
+use actix_web::dev::Payload;
+use actix_web::{FromRequest, HttpRequest, HttpResponse, web};
+use serde::Serialize;
+
+use crate::Shop;
+use crate::error::WebError;
+use crate::workshop::{OnSheet, Outcome, Stages};
+
+/// A result never changes under its key.
+const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, immutable");
+
+/// A request for something of a result, which its address names by a key.
+pub(crate) struct Kept {
+    shop: web::Data<Shop>,
+    key: String,
+    /// Number of the sheet, where one is asked for.
+    sheet: usize,
+}
+
+impl FromRequest for Kept {
+    type Error = actix_web::Error;
+    type Future = Ready<Result<Self, Self::Error>>;
+
+    fn from_request(http: &HttpRequest, _: &mut Payload) -> Self::Future {
+        let (Some(shop), Some(key)) = (
+            http.app_data::<web::Data<Shop>>(),
+            http.match_info().get("key"),
+        ) else {
+            return ready(Err(WebError::NoPage.into()));
+        };
+        let sheet = http.match_info().get("n").unwrap_or("0").parse();
+        let Ok(sheet) = sheet else {
+            return ready(Err(WebError::NoPage.into()));
+        };
+        ready(Ok(Self {
+            shop: shop.clone(),
+            key: key.to_owned(),
+            sheet,
+        }))
+    }
+}
+
+impl Kept {
+    /// Figures of the result.
+    pub(crate) async fn json<T: Serialize>(
+        self,
+        draw: impl FnOnce(&Outcome) -> T + Send + 'static,
+    ) -> Result<HttpResponse, WebError> {
+        let body =
+            self.drawn(move |stages, key| Ok(serde_json::to_vec(&draw(&*stages.kept(key)?))?));
+        Ok(answer("application/json", body.await?))
+    }
+
+    /// A picture of the result.
+    pub(crate) async fn png(
+        self,
+        draw: impl FnOnce(&Outcome) -> Result<Vec<u8>, WebError> + Send + 'static,
+    ) -> Result<HttpResponse, WebError> {
+        let body = self.drawn(move |stages, key| draw(&*stages.kept(key)?));
+        Ok(answer("image/png", body.await?))
+    }
+
+    /// Figures of one of its sheets.
+    pub(crate) async fn sheet_json<T: Serialize>(
+        self,
+        draw: impl FnOnce(&OnSheet) -> T + Send + 'static,
+    ) -> Result<HttpResponse, WebError> {
+        let n = self.sheet;
+        let body = self.drawn(move |stages, key| {
+            let laid = stages.kept_sheets(key)?;
+            let on = laid.sheets.get(n).ok_or(WebError::NoPage)?;
+            Ok(serde_json::to_vec(&draw(on))?)
+        });
+        Ok(answer("application/json", body.await?))
+    }
+
+    async fn drawn(
+        self,
+        draw: impl FnOnce(&Stages, &str) -> Result<Vec<u8>, WebError> + Send + 'static,
+    ) -> Result<Vec<u8>, WebError> {
+        let Self { shop, key, .. } = self;
+        shop.workshop.run(move |stages| draw(stages, &key)).await
+    }
+}
+
+/// Something that belongs to a result, or to an original, for good.
+pub(crate) fn answer(content: &'static str, body: Vec<u8>) -> HttpResponse {
+    HttpResponse::Ok()
+        .content_type(content)
+        .insert_header(FOR_EVER)
+        .body(body)
+}
