@@ -5,7 +5,7 @@
 
 use rusqlite::{Connection, OptionalExtension, TransactionBehavior, params};
 
-use crate::steps::{go_to, place};
+use crate::steps::{drop_after, go_to, place};
 use crate::{JobId, Millis, Store, StoreError, now};
 
 /// Edits of a job that were set aside.
@@ -95,10 +95,7 @@ impl Store {
         if edited {
             keep(&tx, job, at)?;
         }
-        tx.execute(
-            "DELETE FROM steps WHERE job = ?1 AND number > ?2",
-            params![job, at],
-        )?;
+        drop_after(&tx, job, at)?;
         tx.execute(
             "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
              SELECT job, ?3, ?4, recipe, ?5, original, width_px, height_px, edit FROM set_aside

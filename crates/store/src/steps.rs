@@ -123,14 +123,20 @@ fn add(
             last
         }
     };
-    c.execute(
-        "DELETE FROM steps WHERE job = ?1 AND number > ?2",
-        params![job, at],
-    )?;
+    drop_after(c, job, at)?;
     c.execute(
         "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
          SELECT id, ?2, ?3, ?4, ?5, original, width_px, height_px, ?6 FROM jobs WHERE id = ?1",
         params![job, at + 1, name, recipe, now(), last],
+    )?;
+    Ok(())
+}
+
+/// Drops the steps after one, which were left by going back.
+pub(crate) fn drop_after(c: &Connection, job: JobId, at: i64) -> Result<(), StoreError> {
+    c.execute(
+        "DELETE FROM steps WHERE job = ?1 AND number > ?2",
+        params![job, at],
     )?;
     Ok(())
 }

@@ -190,7 +190,7 @@ pub(crate) fn form_refused(error: &impl std::fmt::Display) -> actix_web::Error {
     refused(
         StatusCode::BAD_REQUEST,
         "notice",
-        &format!("the form could not be read: {error}"),
+        &format!("this could not be read ({error}); reload the page and try it again"),
     )
 }
 

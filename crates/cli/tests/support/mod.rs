@@ -2,12 +2,17 @@
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
 pub(crate) mod chrome;
+pub(crate) mod layering;
+pub(crate) mod run;
+pub(crate) mod tidying;
 
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 
-use anyhow::{Context, Result, bail};
+use anyhow::{Context, Result, bail, ensure};
+use reqwest::StatusCode;
+use reqwest::multipart::{Form, Part};
 
 /// The program under test.
 pub(crate) const INKY: &str = env!("CARGO_BIN_EXE_inky");
@@ -76,4 +81,32 @@ pub(crate) fn png(width: u32, height: u32, inside: impl Fn(f64, f64) -> bool) ->
     let mut bytes = std::io::Cursor::new(Vec::new());
     image.write_to(&mut bytes, image::ImageFormat::Png)?;
     Ok(bytes.into_inner())
+}
+
+/// A tall picture with the proportion 1.500 × 2.298: a ring and, apart from it, a bar.
+pub(crate) fn ring_and_bar() -> Result<Vec<u8>> {
+    png(750, 1149, |x, y| {
+        let ring = (140.0..260.0).contains(&(x - 375.0).hypot(y - 400.0));
+        let bar = (120.0..640.0).contains(&x) && (840.0..1000.0).contains(&y);
+        ring || bar
+    })
+}
+
+pub(crate) async fn upload(
+    server: &Server,
+    name: &str,
+    bytes: Vec<u8>,
+) -> Result<reqwest::Response> {
+    let form = Form::new().part("file", Part::bytes(bytes).file_name(name.to_owned()));
+    Ok(reqwest::Client::new()
+        .post(format!("{}/jobs", server.address))
+        .multipart(form)
+        .send()
+        .await?)
+}
+
+pub(crate) async fn new_job(server: &Server, bytes: Vec<u8>) -> Result<String> {
+    let made = upload(server, "disc.png", bytes).await?;
+    ensure!(made.status() == StatusCode::CREATED, "{}", made.status());
+    Ok(made.headers()["location"].to_str()?.to_owned())
 }

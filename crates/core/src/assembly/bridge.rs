@@ -14,7 +14,7 @@ use rayon::prelude::*;
 use rstar::RTree;
 use rstar::primitives::{GeomWithData, Line};
 
-use super::{Layer, polygon};
+use super::{Built, Layer, polygon};
 use crate::layers::Bridge;
 use crate::overlay::{self, Keep, Rings};
 use crate::sets::Sets;
@@ -48,6 +48,9 @@ pub struct Asked {
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum BridgeError {
+    /// There is no sheet that could have islands.
+    #[error("bridges hold the islands of a sheet; choose the sheet first")]
+    NoSheet,
     /// Nothing falls out.
     #[error("nothing falls out of this sheet: it needs no bridges")]
     NoIsland,
@@ -121,6 +124,23 @@ struct Way {
     to: Point,
     into: usize,
     length: f64,
+}
+
+/// Bridges for every island of every sheet that none holds yet.
+///
+/// # Errors
+/// [`BridgeError`] where there is nothing to hold, or an island is too small for the width.
+pub fn for_all(built: &Built, asked: Asked) -> Result<Vec<Bridge>, BridgeError> {
+    let mut sheets = built.layers.iter().filter(|l| l.sheet).peekable();
+    sheets.peek().ok_or(BridgeError::NoSheet)?;
+    let mut made = Vec::new();
+    for layer in sheets.filter(|l| !l.islands.is_empty()) {
+        made.extend(auto(layer, &layer.islands, asked, built.size)?);
+    }
+    match made.is_empty() {
+        true => Err(BridgeError::NoIsland),
+        false => Ok(made),
+    }
 }
 
 /// Bridges for islands of a sheet that none holds yet, by their numbers among its shapes.

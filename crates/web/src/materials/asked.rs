@@ -1,12 +1,12 @@
 //! A material as it was typed: fields by name, colours and stocks row by row.
 
-use inky_core::expression::parse_length;
 use inky_core::inks::Rgb;
 use inky_core::material::{Beam, Blade, Laser, Material, Operation, StockColour, Tool};
 use inky_core::stock::{Stock, StockKind};
-use inky_core::units::{Length, Unit};
+use inky_core::units::Unit;
 
 use crate::error::{WebError, wrong};
+use crate::typed;
 
 /// The fields of a form in the order in which they stand.
 struct Fields<'a> {
@@ -39,14 +39,7 @@ impl<'a> Fields<'a> {
 }
 
 fn number(text: &str) -> Result<f64, WebError> {
-    let plain = text.trim().replace(',', ".");
-    let found = plain.parse::<f64>().ok().filter(|v| v.is_finite());
-    found.ok_or_else(|| {
-        wrong(
-            "material",
-            format!("'{text}' is not a number; write it like 12.5"),
-        )
-    })
+    typed::number("material", text, "12.5")
 }
 
 fn whole(text: &str) -> Result<usize, WebError> {
@@ -57,15 +50,9 @@ fn whole(text: &str) -> Result<usize, WebError> {
     Ok(figure.round() as usize)
 }
 
-/// A length; nothing typed is nought.
+/// A length, mm; nothing typed is nought.
 fn length(text: &str, unit: Unit) -> Result<f64, WebError> {
-    if text.trim().is_empty() {
-        return Ok(0.0);
-    }
-    match parse_length(text, unit).map_err(|e| wrong("material", e))? {
-        Length::Mm(mm) => Ok(mm),
-        Length::Px(_) => Err(wrong("material", "a length of material is in mm or in")),
-    }
+    typed::mm_or_none("material", text, unit)
 }
 
 /// The operation of its word.
@@ -76,7 +63,7 @@ pub(crate) fn operation(word: &str) -> Option<Operation> {
 }
 
 /// The material that a form describes; what it does not name stays as it was.
-pub(crate) fn typed(
+pub(crate) fn read(
     form: &[(String, String)],
     old: &Material,
     unit: Unit,

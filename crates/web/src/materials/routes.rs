@@ -12,7 +12,7 @@ use inky_store::MaterialId;
 
 use crate::Shop;
 use crate::error::{WebError, wrong};
-use crate::materials::asked::typed;
+use crate::materials::asked;
 use crate::materials::shown::{MaterialCard, MaterialSheet, card, sheet};
 use crate::materials::stocked::{self, Listed, free_name};
 use crate::reader::Reader;
@@ -83,7 +83,7 @@ async fn change(
     let store = shop.store.clone();
     web::block(move || {
         let old = stocked::one(&store, id)?;
-        let mut material = typed(&form, &old.material, unit)?;
+        let mut material = asked::read(&form, &old.material, unit)?;
         material.name = material.name.trim().to_owned();
         material.check().map_err(|e| e.beside("material"))?;
         let all = stocked::all(&store)?;

@@ -99,6 +99,16 @@ pub(crate) fn stock(stock: &Stock, unit: Unit) -> String {
     }
 }
 
+/// A figure that is no length.
+fn figure(name: &'static str, label: &'static str, value: f64, unit: &'static str) -> Typed {
+    Typed {
+        name,
+        label,
+        value: format!("{value}"),
+        unit,
+    }
+}
+
 pub(crate) fn sheet(listed: &Listed, unit: Unit) -> MaterialSheet {
     let m = &listed.material;
     let symbol = unit.symbol();
@@ -107,12 +117,6 @@ pub(crate) fn sheet(listed: &Listed, unit: Unit) -> MaterialSheet {
         label,
         value: text::side(value, unit),
         unit: symbol,
-    };
-    let figure = |name, label, value: f64, unit| Typed {
-        name,
-        label,
-        value: format!("{value}"),
-        unit,
     };
     let l = &m.limits;
     MaterialSheet {
@@ -174,12 +178,6 @@ fn settings(m: &Material, unit: Unit) -> Vec<(&'static str, Vec<Typed>)> {
         label,
         value: text::side(value, unit),
         unit: unit_,
-    };
-    let figure = |name, label, value: f64, unit| Typed {
-        name,
-        label,
-        value: format!("{value}"),
-        unit,
     };
     let mut all = Vec::new();
     if let Some(b) = &m.blade {

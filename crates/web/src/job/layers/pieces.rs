@@ -28,22 +28,8 @@ pub(super) fn bridges(to: &mut Changing, count: &str, width: &str) -> Result<Str
         },
         width: mm("bridges", width, to.unit)?,
     };
-    let built = &to.outcome.checked().built;
-    let mut sheets = built.layers.iter().filter(|l| l.sheet).peekable();
-    if sheets.peek().is_none() {
-        return Err(wrong(
-            "bridges",
-            "bridges hold the islands of a sheet; choose the sheet first",
-        ));
-    }
-    let mut made = Vec::new();
-    for layer in sheets.filter(|l| !l.islands.is_empty()) {
-        let found = bridge::auto(layer, &layer.islands, asked, to.recipe.size);
-        made.extend(found.map_err(|e| wrong("bridges", e))?);
-    }
-    if made.is_empty() {
-        return Err(wrong("bridges", bridge::BridgeError::NoIsland));
-    }
+    let made = bridge::for_all(&to.outcome.checked().built, asked);
+    let made = made.map_err(|e| wrong("bridges", e))?;
     let number = made.len();
     to.layers().bridges.extend(made);
     Ok(format!("{number} bridges"))

@@ -4,12 +4,11 @@ use actix_multipart::form::MultipartForm;
 use actix_multipart::form::tempfile::TempFile;
 use actix_multipart::form::text::Text;
 use actix_web::{HttpResponse, post, web};
-use inky_core::expression::parse_length;
 use inky_core::inks::Solid;
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Part, PathData, Pigment, Tidy};
-use inky_core::units::{Length, Unit};
+use inky_core::units::Unit;
 use inky_formats::vector::{self, VectorFile};
 use inky_store::{JobId, Store};
 use kurbo::Affine;
@@ -18,6 +17,7 @@ use crate::error::{WebError, wrong};
 use crate::job::request::JobRequest;
 use crate::job::saving::{self, keep_traced};
 use crate::job::tidy::routes::do_edit;
+use crate::typed::mm;
 use crate::workshop::Stages;
 
 /// Its parts at a scale; colours that the artwork has get its inks.
@@ -86,6 +86,9 @@ struct Upload {
     width: Option<Text<String>>,
 }
 
+/// Nothing is brought in wider than this, mm.
+const WIDEST: f64 = 20_000.0;
+
 fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError> {
     if width.trim().is_empty() {
         if file.stated {
@@ -99,9 +102,11 @@ fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError>
             ),
         ));
     }
-    match parse_length(width, unit).map_err(|e| wrong("vector", e))? {
-        Length::Mm(mm) if mm > 0.0 && mm < 20_000.0 => Ok(mm / file.size[0].max(1e-6)),
-        _ => Err(wrong("vector", "a width is a length between 0 and 20 m")),
+    let wide = mm("vector", width, unit)?;
+    if wide > 0.0 && wide < WIDEST {
+        Ok(wide / file.size[0].max(1e-6))
+    } else {
+        Err(wrong("vector", "a width is a length between 0 and 20 m"))
     }
 }
 

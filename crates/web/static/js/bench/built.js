@@ -1,4 +1,5 @@
 // Layers as they are built: laid over each other, apart, each alone, or on the stock. Lengths mm.
+import { usedUpTo } from './draw.js';
 
 /** @returns {boolean} whether a view shows layers rather than the design */
 export const isBuilt = (view) => ['assembled', 'apart', 'stock'].includes(view) || view.startsWith('alone ');
@@ -116,14 +117,8 @@ function islands(c, built, px) {
 function leftOver(c, s, px, unit, colours) {
   const long = (mm) => (unit === 'in' ? `${(mm / 25.4).toFixed(1)} in` : mm < 1000 ? `${mm.toFixed(0)} mm` : `${(mm / 1000).toFixed(2)} m`);
   const wide = (mm2) => (unit === 'in' ? `${(mm2 / 92903.04).toFixed(1)} ft²` : mm2 < 1e5 ? `${(mm2 / 100).toFixed(0)} cm²` : `${(mm2 / 1e6).toFixed(2)} m²`);
-  c.strokeStyle = colours.soft;
   c.lineWidth = px;
-  c.setLineDash([2 * px, 3 * px]);
-  c.beginPath();
-  c.moveTo(0, s.used);
-  c.lineTo(s.width, s.used);
-  c.stroke();
-  c.setLineDash([]);
+  usedUpTo(c, s, px, colours);
   c.font = `${12 * px}px "Public Sans", sans-serif`;
   c.fillStyle = colours.soft;
   const rest = s.left === null ? '' : ` · left ${long(s.left)}, ${wide(s.left_area)}`;

@@ -62,6 +62,25 @@ function pens(c, design) {
   c.globalAlpha = 1;
 }
 
+/** An ink's hatch over a shape, as fine at every zoom. */
+function hatched(c, shape, px) {
+  c.globalAlpha = 0.5;
+  shape.ink.hatch.setTransform(new DOMMatrix().scale(px * 0.8));
+  c.fillStyle = shape.ink.hatch;
+  c.fill(shape.whole, 'evenodd');
+}
+
+/** The dashed line up to which a stock is used. */
+export function usedUpTo(c, stock, px, colours) {
+  c.strokeStyle = colours.soft;
+  c.setLineDash([2 * px, 3 * px]);
+  c.beginPath();
+  c.moveTo(0, stock.used);
+  c.lineTo(stock.width, stock.used);
+  c.stroke();
+  c.setLineDash([]);
+}
+
 /**
  * Outlines over faint, hatched fills; holes dashed; stroke lines, on wish as wide as the pen.
  * `px` is one screen pixel in mm.
@@ -72,10 +91,7 @@ export function outlines(c, design, px, colours, withPens) {
     c.globalAlpha = 0.14;
     c.fillStyle = s.ink.colour;
     c.fill(s.whole, 'evenodd');
-    c.globalAlpha = 0.5;
-    s.ink.hatch.setTransform(new DOMMatrix().scale(px * 0.8));
-    c.fillStyle = s.ink.hatch;
-    c.fill(s.whole, 'evenodd');
+    hatched(c, s, px);
   }
   c.globalAlpha = 1;
   c.lineJoin = 'round';
@@ -102,10 +118,7 @@ export function covered(c, design, px, colours) {
     c.globalAlpha = 0.8;
     c.fillStyle = colours.stock;
     c.fill(s.whole, 'evenodd');
-    c.globalAlpha = 0.5;
-    s.ink.hatch.setTransform(new DOMMatrix().scale(px * 0.8));
-    c.fillStyle = s.ink.hatch;
-    c.fill(s.whole, 'evenodd');
+    hatched(c, s, px);
   }
   c.globalAlpha = 1;
   c.lineWidth = px;

@@ -1,4 +1,5 @@
 // A sheet as the bench draws it: the stock, parts at their spots, weeding lines, whose each part is. Lengths mm.
+import { usedUpTo } from './draw.js';
 
 /** Turns the program's sheet into paths that can be drawn again and again. */
 function prepare(sheet) {
@@ -69,13 +70,7 @@ function stock(c, s, px, colours) {
   c.strokeStyle = colours.accent;
   c.setLineDash([6 * px, 4 * px]);
   sides(s.margin, s.goes_on);
-  c.strokeStyle = colours.soft;
-  c.setLineDash([2 * px, 3 * px]);
-  c.beginPath();
-  c.moveTo(0, s.used);
-  c.lineTo(s.width, s.used);
-  c.stroke();
-  c.setLineDash([]);
+  usedUpTo(c, s, px, colours);
   if (!s.goes_on) return;
   c.fillStyle = colours.soft;
   for (let n = -1; n <= 1; n += 1) c.fillRect(s.width / 2 + n * 8 * px - px, s.length + 6 * px, 2.5 * px, 2.5 * px);

@@ -1,0 +1,207 @@
+//! The server over HTTP: the same results as the command line, bad requests, and being killed.
+
+mod support;
+
+use anyhow::{Result, ensure};
+use reqwest::StatusCode;
+use support::run::{disc, inky, paths, text, written};
+use support::{Server, new_job, upload};
+use tempfile::TempDir;
+
+#[tokio::test]
+async fn the_page_and_the_command_line_give_the_same_outlines() -> Result<()> {
+    let folder = TempDir::new()?;
+    let data = TempDir::new()?;
+    let server = Server::start("serve", data.path())?;
+    let bytes = inky_demo::SAMPLES[0].file();
+    let job = new_job(&server, bytes.clone()).await?;
+    let page = reqwest::get(format!("{}{job}/cut.svg", server.address))
+        .await?
+        .text()
+        .await?;
+    let (input, out) = (
+        written(&folder, "disc.png", &bytes)?,
+        folder.path().join("o.svg"),
+    );
+    ensure!(
+        inky(&["trace", text(&input), "-o", text(&out)])?
+            .status
+            .success()
+    );
+    ensure!(paths(&page) == paths(&std::fs::read_to_string(out)?));
+    ensure!(paths(&page).len() > 3);
+    Ok(())
+}
+
+#[tokio::test]
+async fn the_page_and_the_command_line_give_the_same_stroke_lines() -> Result<()> {
+    let folder = TempDir::new()?;
+    let data = TempDir::new()?;
+    let server = Server::start("demo", data.path())?;
+    let page = reqwest::get(format!("{}/jobs/2/cut.svg", server.address))
+        .await?
+        .text()
+        .await?;
+    let input = written(&folder, "twine.png", &inky_demo::SAMPLES[3].file())?;
+    let (out, report) = (folder.path().join("o.svg"), folder.path().join("o.json"));
+    let done = inky(&[
+        "trace",
+        text(&input),
+        "--inks",
+        "mono",
+        "--edges",
+        "centreline",
+        "--width",
+        "90mm",
+        "-o",
+        text(&out),
+        "--report",
+        text(&report),
+    ])?;
+    ensure!(done.status.success());
+    let svg = std::fs::read_to_string(out)?;
+    ensure!(paths(&page) == paths(&svg));
+    let figures: serde_json::Value = serde_json::from_slice(&std::fs::read(report)?)?;
+    ensure!(
+        figures["strokes"] == 9 && figures["shapes"] == 0,
+        "{figures}"
+    );
+    ensure!(svg.matches("stroke-linecap=\"round\"").count() == 9);
+    // The ball is the only closed line.
+    ensure!(svg.matches("Z\"").count() == 1);
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_job_survives_kill_9_and_the_original_is_byte_for_byte() -> Result<()> {
+    let data = TempDir::new()?;
+    let server = Server::start("serve", data.path())?;
+    let bytes = disc()?;
+    let job = new_job(&server, bytes.clone()).await?;
+    let chosen = reqwest::Client::new()
+        .post(format!("{}{job}/choose", server.address))
+        .form(&[
+            ("revision", "0"),
+            ("line", "size"),
+            ("changed", "width"),
+            ("width", "77mm"),
+        ])
+        .send()
+        .await?;
+    ensure!(chosen.status() == StatusCode::OK, "{}", chosen.status());
+    server.kill()?;
+
+    let server = Server::start("serve", data.path())?;
+    let original = reqwest::get(format!("{}{job}/original", server.address))
+        .await?
+        .bytes()
+        .await?;
+    ensure!(original == bytes);
+    let svg = reqwest::get(format!("{}{job}/cut.svg", server.address))
+        .await?
+        .text()
+        .await?;
+    ensure!(svg.contains("width=\"77mm\" height=\"57.75mm\""), "{svg}");
+    ensure!(
+        server.stop()? == Some(0),
+        "asked to stop, it ends by itself"
+    );
+    Ok(())
+}
+
+#[tokio::test]
+async fn bad_uploads_are_refused_and_the_server_stays_up() -> Result<()> {
+    let data = TempDir::new()?;
+    let server = Server::start("serve", data.path())?;
+    let job = new_job(&server, disc()?).await?;
+    for (bytes, status, words) in [
+        (Vec::new(), StatusCode::UNPROCESSABLE_ENTITY, "empty"),
+        (b"GIF89a".to_vec(), StatusCode::UNPROCESSABLE_ENTITY, "GIF"),
+        (
+            vec![0xff; (65 << 20) + 100],
+            StatusCode::PAYLOAD_TOO_LARGE,
+            "64 MB",
+        ),
+        (
+            vec![0; (64 << 20) + 100],
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "64 MB",
+        ),
+    ] {
+        let refused = upload(&server, "x.png", bytes).await?;
+        let (found, said) = (refused.status(), refused.text().await?);
+        ensure!(
+            found == status && said.contains(words) && said.contains("problem-file"),
+            "{found}: {said}"
+        );
+    }
+    let page = reqwest::get(format!("{}{job}", server.address)).await?;
+    ensure!(page.status() == StatusCode::OK, "the job is unharmed");
+    Ok(())
+}
+
+#[tokio::test]
+async fn wrong_values_and_strangers_are_turned_away() -> Result<()> {
+    let data = TempDir::new()?;
+    let server = Server::start("serve", data.path())?;
+    let job = new_job(&server, disc()?).await?;
+    let client = reqwest::Client::new();
+    let choose = |fields: &[(&str, &str)]| {
+        client
+            .post(format!("{}{job}/choose", server.address))
+            .form(fields)
+            .send()
+    };
+    for (field, value, words) in [
+        ("width", "wide", "is not a number"),
+        ("width", "0mm", "outside 1 to 20000 mm"),
+        ("tolerance", "5 furlongs", "not a unit known here"),
+        ("min_part", "-1", "outside 0 to 10000 mm²"),
+        ("corner", "179", "outside 5 to 170 °"),
+        ("count", "256", "outside 2 to 32"),
+    ] {
+        let refused = choose(&[("revision", "0"), ("changed", field), (field, value)]).await?;
+        let (status, said) = (refused.status(), refused.text().await?);
+        ensure!(
+            status == StatusCode::UNPROCESSABLE_ENTITY,
+            "{field}={value}: {status}"
+        );
+        ensure!(
+            said.contains(words) && said.contains(&format!("problem-{field}")),
+            "{field}={value}: {said}"
+        );
+    }
+    ensure!(
+        choose(&[("revision", "9"), ("changed", "edges"), ("edges", "outer")])
+            .await?
+            .status()
+            == StatusCode::CONFLICT
+    );
+    let foreign = client
+        .post(format!("{}{job}/delete", server.address))
+        .header("Sec-Fetch-Site", "cross-site")
+        .send()
+        .await?;
+    ensure!(foreign.status() == StatusCode::FORBIDDEN);
+    let foreign = client
+        .post(format!("{}{job}/delete", server.address))
+        .header("Origin", "http://elsewhere.example")
+        .send()
+        .await?;
+    ensure!(foreign.status() == StatusCode::FORBIDDEN);
+    for missing in [
+        "/jobs/999",
+        "/jobs/1/nowhere",
+        "/static/none.js",
+        "/jobs/1/results/0/outlines.json",
+    ] {
+        let status = reqwest::get(format!("{}{missing}", server.address))
+            .await?
+            .status();
+        ensure!(
+            status == StatusCode::NOT_FOUND || status == StatusCode::GONE,
+            "{missing}: {status}"
+        );
+    }
+    Ok(())
+}

@@ -1,0 +1,85 @@
+//! Steps of the Tidy line that several tests take.
+
+use anyhow::{Context, Result};
+use thirtyfour::prelude::*;
+
+use super::chrome::Browser;
+
+/// The teapot: 150 × 112.5 mm, five shapes. A place in each of them.
+pub(crate) const TEAPOT: &str = "/jobs/5/tidy";
+pub(crate) const KNOB: (f64, f64) = (70.8, 14.0);
+pub(crate) const LID: (f64, f64) = (60.0, 30.0);
+pub(crate) const BODY: (f64, f64) = (100.0, 60.0);
+pub(crate) const STAR: (f64, f64) = (71.0, 64.0);
+pub(crate) const FOOT: (f64, f64) = (70.0, 97.5);
+
+/// Waits until the page knows the items that the bench draws.
+pub(crate) async fn settled(b: &Browser) -> Result<()> {
+    b.until(
+        "the items are those of the bench",
+        "const bench = document.getElementById('bench'); return bench.dataset.shown === bench.dataset.key \
+         && document.getElementById('tidy')?.dataset.items === bench.dataset.key",
+    )
+    .await
+}
+
+pub(crate) async fn open(b: &Browser, address: &str) -> Result<()> {
+    b.go(address).await?;
+    settled(b).await
+}
+
+/// Waits for a step, and for its items.
+pub(crate) async fn step(b: &Browser, name: &str) -> Result<()> {
+    b.until_undo(name).await?;
+    settled(b).await
+}
+
+pub(crate) async fn picked(b: &Browser, words: &str) -> Result<()> {
+    b.until_text("#picked", words).await
+}
+
+pub(crate) async fn with_shift(b: &Browser, place: (f64, f64)) -> Result<()> {
+    let (x, y) = b.on_screen(place).await?;
+    let chain = b
+        .page
+        .action_chain()
+        .key_down(Key::Shift)
+        .move_to(x, y)
+        .click();
+    chain.key_up(Key::Shift).perform().await?;
+    Ok(())
+}
+
+pub(crate) async fn unfold(b: &Browser, css: &str) -> Result<()> {
+    let script = "document.querySelector(arguments[0]).closest('details').open = true";
+    b.page.execute(script, vec![css.into()]).await?;
+    Ok(())
+}
+
+pub(crate) async fn type_in(b: &Browser, css: &str, text: &str) -> Result<()> {
+    unfold(b, css).await.ok();
+    b.retype(css, text).await
+}
+
+/// The box around what is picked: x, y, width, height as the page says them.
+pub(crate) async fn place(b: &Browser) -> Result<[f64; 4]> {
+    let mut found = [0.0; 4];
+    for (value, name) in found.iter_mut().zip(["x", "y", "w", "h"]) {
+        let text = b.value(&format!("#place-{name}")).await?;
+        *value = text.parse().with_context(|| format!("{name} is {text}"))?;
+    }
+    Ok(found)
+}
+
+/// Draws an open line from place to place.
+pub(crate) async fn line(b: &Browser, from: (f64, f64), to: (f64, f64)) -> Result<()> {
+    b.point(from).await?;
+    let (x, y) = b.on_screen(to).await?;
+    b.page
+        .action_chain()
+        .move_to(x, y)
+        .double_click()
+        .perform()
+        .await?;
+    Ok(())
+}
