@@ -13,10 +13,10 @@
 //! keep any of the values in between and run only what lies after a changed setting. [`trace`]
 //! runs them all. Everywhere y points down, as in a picture and in SVG.
 
+pub mod added;
 pub mod agreement;
 pub mod assembly;
 pub mod boundary;
-
 pub mod centre;
 pub mod check;
 pub mod clean;

@@ -11,11 +11,12 @@ use std::fs;
 use std::path::Path;
 
 /// The rooms from the last step of the work to what everything stands on.
-const ROOMS: [&str; 35] = [
+const ROOMS: [&str; 36] = [
     "trace",
     "settings",
     "agreement",
     "worth",
+    "added",
     "recipe",
     "check",
     "sheet",

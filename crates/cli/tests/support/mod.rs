@@ -1,10 +1,7 @@
 //! The real program, started on a free port with a data folder of its own.
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
-pub(crate) mod chrome;
-pub(crate) mod layering;
 pub(crate) mod run;
-pub(crate) mod tidying;
 
 use std::io::{BufRead, BufReader};
 use std::path::Path;

@@ -84,10 +84,10 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
     parts::spikes(layer, number, &mut found);
     many(layer, number, &mut found);
     let limits = &layer.material.limits;
-    // As fine as the finer of both limits asks for; cells as wide as the greater disc.
+    // As fine as the finer of both limits asks for.
     let finer = limits.stroke.min(limits.gap).max(0.05);
     let wide = limits.stroke.max(limits.gap).max(0.05);
-    let chords = chords::Chords::of(layer.rings(), finer / 3.0, wide.min(4.0 * finer) / 2.0);
+    let chords = chords::Chords::of(layer.rings(), finer / 3.0);
     crossed(layer, number, &chords, &mut found);
     let crossings = found.iter();
     let crossings: Vec<Point> = crossings

@@ -184,7 +184,7 @@ pub(super) fn seams(built: &Built, found: &mut Vec<Finding>) {
             owner.push(n as u32);
         }
     }
-    let chords = Chords::of(rings.into_iter(), 0.5, 0.5);
+    let chords = Chords::of(rings.into_iter(), 0.5);
     for shared in lines::shared(&chords, &owner, true) {
         let lower = &built.layers[shared.of[0] as usize];
         let upper = &built.layers[shared.of[1] as usize];

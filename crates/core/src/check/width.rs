@@ -48,7 +48,7 @@ pub(super) fn chords_for<'a>(
     rings: impl Iterator<Item = &'a crate::shapes::Ring>,
     limit: f64,
 ) -> Chords {
-    Chords::of(rings, limit / 6.0, limit / 2.0)
+    Chords::of(rings, limit / 6.0)
 }
 
 /// Places of rings narrower than `limit` mm. Edges that meet at more than `corner` degrees are a

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use inky_core::inks::{InkName, Rgb};
+use inky_core::inks::Rgb;
 use inky_core::layers::LayerChoice;
 use inky_core::material::Material;
 use inky_core::recipe::Recipe;
@@ -16,16 +16,6 @@ use crate::job::saving::carry_edits;
 use crate::materials::stocked;
 use crate::refusal::Refusal;
 use crate::workshop::Outcome;
-
-/// A new layer gets the first of these colours that no other has.
-const FRESH: [[u8; 3]; 6] = [
-    [232, 156, 35],
-    [43, 109, 120],
-    [163, 64, 47],
-    [86, 92, 122],
-    [63, 125, 70],
-    [120, 88, 150],
-];
 
 /// A recipe that is changed.
 pub(crate) struct Changing {
@@ -93,21 +83,5 @@ impl Changing {
     pub(crate) fn order(&self) -> Vec<Rgb> {
         let built = &self.outcome.checked().built;
         built.layers.iter().map(|l| l.colour).collect()
-    }
-
-    /// A colour that no ink has, for a layer of its own.
-    pub(crate) fn fresh_colour(&self) -> Rgb {
-        let taken = |c: &Rgb| self.outcome.design.inks.iter().any(|i| i.colour == *c);
-        let found = FRESH.into_iter().map(Rgb).find(|c| !taken(c));
-        found.unwrap_or_else(|| {
-            let n = self.outcome.design.inks.len() as u8;
-            Rgb([n.wrapping_mul(37), 90, n.wrapping_mul(59)])
-        })
-    }
-
-    /// What a layer that was made here is called.
-    pub(crate) fn name(&mut self, colour: Rgb, name: &str) {
-        let name = name.to_owned();
-        self.recipe.inks.names.push(InkName { colour, name });
     }
 }

@@ -1,5 +1,6 @@
 //! Changes of layers and materials as the controls of the line ask for them.
 
+use inky_core::added::fresh_colour;
 use inky_core::inks::Rgb;
 use inky_core::layers::{Meet, Registration};
 use inky_core::material::Operation;
@@ -281,7 +282,7 @@ impl Change {
                 let items = some(items)?;
                 let pigment = match ink.parse() {
                     Ok(n) => Pigment::Ink(n),
-                    Err(_) => Pigment::Colour(to.fresh_colour()),
+                    Err(_) => Pigment::Colour(fresh_colour(&to.outcome.design)),
                 };
                 to.edit(Edit::Ink { items, pigment });
                 "Pieces on another layer".to_owned()

@@ -1,9 +1,9 @@
 //! Pieces that are let in or backed, and bridges that hold islands.
 
+use inky_core::added;
 use inky_core::assembly::bridge::{self, Asked};
 use inky_core::layers::Bridge;
-use inky_core::offset::Join;
-use inky_core::tidy::{Edit, ItemId, Pigment};
+use inky_core::tidy::ItemId;
 
 use crate::error::{WebError, wrong};
 use crate::form::Figures;
@@ -79,44 +79,17 @@ pub(super) fn inlay(
     clearance: f64,
 ) -> Result<String, WebError> {
     let material = to.material(material)?;
-    let ink = to.fresh_colour();
-    // In the colour in stock that looks most like what the pieces had.
-    let drawing = to.outcome.drawing();
-    let first = items.first().and_then(|&id| drawing.item(id));
-    let paint = first
-        .and_then(|i| to.outcome.design.inks.get(usize::from(i.ink.0)))
-        .map(|ink| ink.paint);
-    let like = paint.and_then(|p| material.nearest(p));
-    let stock_colour = like.map(|c| c.name.clone());
     let name = format!("Inserts of {}", material.name);
-    to.edit(Edit::Inlay {
-        items,
-        pigment: Pigment::Colour(ink),
-    });
-    to.layers().give_material(ink, Some(material));
-    let layer = to.layers().of_mut(ink);
-    layer.colour = stock_colour;
-    layer.clearance = Some(clearance);
-    to.name(ink, "Inserts");
+    let shown = (&to.outcome.design, &*to.outcome.drawing());
+    to.recipe = added::with_inserts(&to.recipe, shown, items, material, clearance);
     Ok(name)
 }
 
 /// A plate of another material under all of it.
 pub(super) fn backing(to: &mut Changing, material: &str, margin: f64) -> Result<String, WebError> {
     let material = to.material(material)?;
-    let ink = to.fresh_colour();
     let name = format!("Backing of {}", material.name);
-    to.edit(Edit::Backing {
-        margin,
-        join: Join::Round,
-        holes: false,
-        pigment: Pigment::Colour(ink),
-    });
-    // It lies under all others.
-    let mut order = to.order();
-    order.insert(0, ink);
-    to.layers().order = order;
-    to.layers().give_material(ink, Some(material));
-    to.name(ink, "Backing");
+    let shown = (&to.outcome.design, &to.outcome.checked().built);
+    to.recipe = added::with_backing(&to.recipe, shown, material, margin);
     Ok(name)
 }

@@ -11,7 +11,7 @@ use tempfile::TempDir;
 use thirtyfour::prelude::*;
 use tokio::sync::{Mutex, MutexGuard};
 
-use super::Server;
+use crate::support::Server;
 
 static ONE_AT_A_TIME: Mutex<()> = Mutex::const_new(());
 

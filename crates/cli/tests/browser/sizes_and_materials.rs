@@ -1,10 +1,8 @@
 //! Finished sizes, and the shop's list of materials, in headless Chromium.
 
-mod support;
-
+use crate::chrome::with;
+use crate::layering::{open, settled, step};
 use anyhow::{Result, ensure};
-use support::chrome::with;
-use support::layering::{open, settled, step};
 use thirtyfour::prelude::*;
 
 const TEAPOT: &str = "/jobs/5";

@@ -1,10 +1,8 @@
-//! The interface driven as a person drives it, in headless Chromium.
+//! The Trace line, Undo, and the views of the bench.
 
-mod support;
-
+use crate::chrome::{bring_in, with};
+use crate::support::{png, ring_and_bar};
 use anyhow::{Result, ensure};
-use support::chrome::{bring_in, with};
-use support::{png, ring_and_bar};
 use tempfile::TempDir;
 use thirtyfour::prelude::*;
 

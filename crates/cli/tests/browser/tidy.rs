@@ -1,10 +1,8 @@
 //! The Tidy line driven as a person drives it, in headless Chromium.
 
-mod support;
-
+use crate::chrome::{bring_in, with};
+use crate::tidying::*;
 use anyhow::{Context, Result, ensure};
-use support::chrome::{bring_in, with};
-use support::tidying::*;
 use thirtyfour::prelude::*;
 
 #[tokio::test(flavor = "multi_thread")]

@@ -1,14 +1,12 @@
 //! Onto the sheet and out as files, as a person does it in headless Chromium.
 
-mod support;
-
 use std::collections::BTreeMap;
 use std::io::Read;
 
+use crate::chrome::{Browser, bring_in, with};
+use crate::support::png;
 use anyhow::{Context, Result, ensure};
 use inky_formats::vector;
-use support::chrome::{Browser, bring_in, with};
-use support::png;
 
 const TEAPOT: &str = "/jobs/5";
 const BEEHIVE: &str = "/jobs/3";

@@ -2,7 +2,7 @@
 
 use anyhow::Result;
 
-use super::chrome::Browser;
+use crate::chrome::Browser;
 
 /// Waits until the page knows the pieces of the result that the bench draws.
 pub(crate) async fn settled(b: &Browser) -> Result<()> {

@@ -1,10 +1,8 @@
 //! Jobs found, brought in and kept from other windows, in headless Chromium.
 
-mod support;
-
+use crate::chrome::{bring_in, with};
+use crate::support::{png, ring_and_bar};
 use anyhow::{Context, Result, ensure};
-use support::chrome::{bring_in, with};
-use support::{png, ring_and_bar};
 use thirtyfour::prelude::*;
 
 #[tokio::test(flavor = "multi_thread")]

@@ -3,7 +3,7 @@
 use anyhow::{Context, Result};
 use thirtyfour::prelude::*;
 
-use super::chrome::Browser;
+use crate::chrome::Browser;
 
 /// The teapot: 150 × 112.5 mm, five shapes. A place in each of them.
 pub(crate) const TEAPOT: &str = "/jobs/5/tidy";

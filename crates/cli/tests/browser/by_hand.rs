@@ -1,10 +1,8 @@
 //! Nodes, handles and things drawn by hand on the Tidy line, in headless Chromium.
 
-mod support;
-
+use crate::chrome::with;
+use crate::tidying::*;
 use anyhow::{Result, ensure};
-use support::chrome::with;
-use support::tidying::*;
 use thirtyfour::prelude::*;
 
 #[tokio::test(flavor = "multi_thread")]

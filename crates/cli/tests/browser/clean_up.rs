@@ -1,10 +1,8 @@
 //! The Clean and Inks lines driven as a person drives them, in headless Chromium.
 
-mod support;
-
+use crate::chrome::{Browser, bring_in, with};
+use crate::support::png;
 use anyhow::{Result, ensure};
-use support::chrome::{Browser, bring_in, with};
-use support::png;
 use thirtyfour::prelude::*;
 
 /// The teapot: 150 × 112.5 mm, five shapes; its knob lies about (70.8, 14) mm.

@@ -1,13 +1,11 @@
 //! Every main view opened from the demo data and looked at by the browser: nothing sticks out of
 //! the page, text can be read, and a picture is kept in `INKY_SCREENSHOTS` where that is set.
 
-mod support;
-
 use std::path::PathBuf;
 
+use crate::chrome::Browser;
+use crate::support::Server;
 use anyhow::{Context, Result, ensure};
-use support::Server;
-use support::chrome::Browser;
 use tempfile::TempDir;
 
 /// Contrast of text against its ground as WCAG 2.2 computes it (§1.4.3 asks for 4.5), least of all

@@ -1,11 +1,9 @@
 //! From outlines to something that can be cut, as a person does it in headless Chromium: layers,
 //! material, checks and their remedies.
 
-mod support;
-
+use crate::chrome::{Browser, with};
+use crate::layering::{open, settled, step};
 use anyhow::{Context, Result, ensure};
-use support::chrome::{Browser, with};
-use support::layering::{open, settled, step};
 use thirtyfour::prelude::*;
 
 const TEAPOT: &str = "/jobs/5";

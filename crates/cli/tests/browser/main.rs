@@ -1,0 +1,16 @@
+//! The interface driven as a person drives it, in headless Chromium: a file for each part of the work.
+
+mod by_hand;
+mod chrome;
+mod clean_up;
+mod jobs_page;
+mod layering;
+mod layers;
+mod screens;
+mod sheet_and_send;
+mod sizes_and_materials;
+#[path = "../support/mod.rs"]
+mod support;
+mod tidy;
+mod tidying;
+mod tracing;
