@@ -48,7 +48,8 @@ def check(holds, what):
 
 
 def inky(*args):
-    done = subprocess.run([INKY, *map(str, args)], capture_output=True, text=True)
+    again = ["--force"] if args[0] in ("trace", "convert", "sheet") else []
+    done = subprocess.run([INKY, *map(str, args), *again], capture_output=True, text=True)
     if done.returncode:
         sys.exit(f"inky {' '.join(map(str, args))}: {done.stderr}")
     return done.stdout

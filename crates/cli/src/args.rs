@@ -28,6 +28,10 @@ pub(crate) enum Command {
     Serve(ServeArgs),
     /// Serve the web application with the demo jobs
     Demo(ServeArgs),
+    /// Copy all jobs with their originals into one file, also while the server runs
+    Backup(BackupArgs),
+    /// Bring a backup back into an empty folder
+    Restore(RestoreArgs),
     /// Trace a picture into cut paths
     Trace(Box<TraceArgs>),
     /// Tell what a picture is worth as a source
@@ -53,6 +57,28 @@ pub(crate) struct ServeArgs {
     /// Write logs as JSON lines
     #[arg(long)]
     pub(crate) log_json: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct BackupArgs {
+    /// The file to write, such as inky.zip
+    #[arg(short, long)]
+    pub(crate) output: PathBuf,
+    /// Folder that holds the jobs
+    #[arg(long, default_value = "data")]
+    pub(crate) data: PathBuf,
+    /// Replace the file of that name where it is there already
+    #[arg(long)]
+    pub(crate) force: bool,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct RestoreArgs {
+    /// A file that `backup` wrote
+    pub(crate) input: PathBuf,
+    /// Folder that will hold the jobs; it must hold none yet
+    #[arg(long)]
+    pub(crate) data: PathBuf,
 }
 
 #[derive(Debug, ClapArgs)]
@@ -83,6 +109,9 @@ pub(crate) struct CheckArgs {
     /// Mend what can be mended and write the result as SVG
     #[arg(long)]
     pub(crate) fix: Option<PathBuf>,
+    /// Replace the file of that name where it is there already
+    #[arg(long)]
+    pub(crate) force: bool,
 }
 
 #[derive(Debug, ClapArgs)]

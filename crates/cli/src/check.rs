@@ -15,7 +15,7 @@ use serde::Serialize;
 
 use crate::args::CheckArgs;
 use crate::piece::{self, Piece, PieceFailed};
-use crate::save::{SaveFailed, save};
+use crate::save::{SaveFailed, Target};
 
 /// Why a file was not checked.
 #[derive(Debug, thiserror::Error)]
@@ -62,6 +62,10 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     if args.fix.as_ref().is_some_and(|p| !ends_right(p)) {
         return Err(CheckFailed::Ending);
     }
+    let target = Target::new(vec![&args.input], args.force);
+    if let Some(path) = &args.fix {
+        target.check(path)?;
+    }
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let mut piece = match Piece::open(&args.input, material.clone()) {
         Err(PieceFailed::Vector { source, .. }) if source.only_a_picture() => {
@@ -88,7 +92,7 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     }
     let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
     let text = svg::write(&cut, &title, svg::Style::Filled, svg::Sized::default());
-    save(path, text.as_bytes())?;
+    target.save(path, text.as_bytes())?;
     eprintln!(
         "{}: {} found, {} left; written to {}",
         some(done, "remedy").replace("remedys", "remedies"),

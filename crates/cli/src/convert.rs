@@ -5,8 +5,9 @@ use inky_core::plan::page::Page;
 use inky_core::units::Length;
 
 use crate::args::ConvertArgs;
-use crate::files::{self, WriteFailed};
+use crate::files::WriteFailed;
 use crate::piece::{self, Piece, PieceFailed};
+use crate::save::Target;
 
 /// Why a file was not converted.
 #[derive(Debug, thiserror::Error)]
@@ -21,8 +22,8 @@ pub(crate) enum ConvertFailed {
 
 pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
     // What cannot be written is said before anything is read.
-    files::format(&args.output)?;
-    args.file.options()?;
+    let target = Target::new(vec![&args.input], args.file.force);
+    args.file.check(&target, &args.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let mut cutting = Piece::open(&args.input, material)?.cutting();
     match args.width {
@@ -35,7 +36,7 @@ pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
     let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
     let [w, h] = cutting.size;
     let page = Page::new(cutting, PlanChoice::default());
-    args.file.write(page, &title, &args.output)?;
+    args.file.write(page, &title, (&target, &args.output))?;
     eprintln!("converted: {w:.2} × {h:.2} mm");
     Ok(())
 }

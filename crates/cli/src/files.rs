@@ -14,7 +14,7 @@ use inky_formats::hpgl::Blade;
 use inky_formats::names;
 use inky_formats::svg::{Sized, Style};
 
-use crate::save::{SaveFailed, save};
+use crate::save::{SaveFailed, Target};
 
 /// Why a page was not written.
 #[derive(Debug, thiserror::Error)]
@@ -96,20 +96,23 @@ pub(crate) struct FileArgs {
     /// Write several files, named after what is in them
     #[arg(long, value_enum)]
     pub(crate) split: Option<SplitArg>,
+    /// Replace files that are there already
+    #[arg(long)]
+    pub(crate) force: bool,
 }
 
 /// Pixels per inch of a picture, unless asked otherwise.
 const PPI: f64 = 300.0;
 
 /// The format that a file's ending asks for.
-pub(crate) fn format(path: &Path) -> Result<Format, WriteFailed> {
+fn format(path: &Path) -> Result<Format, WriteFailed> {
     let ending = path.extension().and_then(|e| e.to_str());
     let found = ending.and_then(Format::of_ending);
     found.ok_or_else(|| WriteFailed::Ending(path.to_owned()))
 }
 
 impl FileArgs {
-    pub(crate) fn options(&self) -> Result<Options, WriteFailed> {
+    fn options(&self) -> Result<Options, WriteFailed> {
         let known = Options::default();
         let unit = match self.unit {
             Some(UnitArg::In) => Unit::In,
@@ -157,8 +160,23 @@ impl FileArgs {
         })
     }
 
+    /// Says what cannot be written, before anything is read.
+    pub(crate) fn check(&self, target: &Target<'_>, path: &Path) -> Result<(), WriteFailed> {
+        format(path)?;
+        self.options()?;
+        if self.split.is_none() {
+            target.check(path)?;
+        }
+        Ok(())
+    }
+
     /// Writes a page to the named file, or to files beside it where it is parted.
-    pub(crate) fn write(&self, page: Page, title: &str, path: &Path) -> Result<(), WriteFailed> {
+    pub(crate) fn write(
+        &self,
+        page: Page,
+        title: &str,
+        (target, path): (&Target<'_>, &Path),
+    ) -> Result<(), WriteFailed> {
         let (format, options) = (format(path)?, self.options()?);
         let page = options.page(&Arc::new(page));
         let split = match self.split {
@@ -171,7 +189,7 @@ impl FileArgs {
         }
         if split == Split::One {
             let bytes = files::write(&page, title, format, &options)?;
-            return Ok(save(path, &bytes)?);
+            return Ok(target.save(path, &bytes)?);
         }
         let parts = files::parts(&page, split);
         if parts.is_empty() {
@@ -179,10 +197,15 @@ impl FileArgs {
         }
         let safe = names::unique(parts.iter().map(|(name, _)| names::file(name)));
         let stem = path.file_stem().unwrap_or_default().to_string_lossy();
-        for (name, (_, part)) in safe.iter().zip(&parts) {
-            let beside = path.with_file_name(format!("{stem}-{name}.{}", format.ending()));
+        let beside = |name| path.with_file_name(format!("{stem}-{name}.{}", format.ending()));
+        let places: Vec<PathBuf> = safe.iter().map(beside).collect();
+        // All or none.
+        for place in &places {
+            target.check(place)?;
+        }
+        for (beside, (_, part)) in places.iter().zip(&parts) {
             let bytes = files::write(part, title, format, &options)?;
-            save(&beside, &bytes)?;
+            target.save(beside, &bytes)?;
             eprintln!("written: {}", beside.display());
         }
         Ok(())

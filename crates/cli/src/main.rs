@@ -4,6 +4,7 @@
 //! 1: the work could not be done, and why; 2: wrong usage.
 
 mod args;
+mod backup;
 mod check;
 mod convert;
 mod files;
@@ -31,6 +32,8 @@ fn main() -> ExitCode {
         args::Command::Convert(args) => convert::run(&args).map_err(|e| e.to_string()),
         args::Command::Sheet(args) => sheet::run(&args).map_err(|e| e.to_string()),
         args::Command::Plan(args) => plan::run(&args).map_err(|e| e.to_string()),
+        args::Command::Backup(args) => backup::run(&args).map_err(|e| e.to_string()),
+        args::Command::Restore(args) => backup::restore(&args).map_err(|e| e.to_string()),
         args::Command::Serve(args) => serve::run(&args, false).map_err(|e| e.to_string()),
         args::Command::Demo(args) => serve::run(&args, true).map_err(|e| e.to_string()),
     };

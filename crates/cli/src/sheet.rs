@@ -1,5 +1,6 @@
 //! `inky sheet`: files laid out on stock, in rows or nested, as one file.
 
+use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
 use inky_core::material::Material;
@@ -12,8 +13,9 @@ use inky_core::stop::Stop;
 use inky_core::units::Length;
 
 use crate::args::{SheetArgs, TurnsArg};
-use crate::files::{self, WriteFailed};
+use crate::files::WriteFailed;
 use crate::piece::{self, Piece as File, PieceFailed};
+use crate::save::Target;
 
 /// Why nothing was laid out.
 #[derive(Debug, thiserror::Error)]
@@ -39,8 +41,9 @@ const TRIES: usize = 60;
 
 pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     // What cannot be written is said before anything is read.
-    files::format(&args.output)?;
-    args.file.options()?;
+    let read = args.inputs.iter().map(PathBuf::as_path);
+    let target = Target::new(read.collect(), args.file.force);
+    args.file.check(&target, &args.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let choice = choice(args)?;
     choice.check()?;
@@ -85,7 +88,7 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
         .to_string_lossy();
     let plan = choice.plan(&load.name);
     let page = Page::new(laid.cutting(), plan);
-    args.file.write(page, &title, &args.output)?;
+    args.file.write(page, &title, (&target, &args.output))?;
     told(&laid);
     Ok(())
 }

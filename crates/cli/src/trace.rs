@@ -20,9 +20,9 @@ use inky_formats::picture::{self, Artwork};
 use inky_formats::report::{self, StageMs};
 
 use crate::args::{Inks, Threshold, TraceArgs};
-use crate::files::{self, WriteFailed};
+use crate::files::WriteFailed;
 use crate::piece::{self, PieceFailed};
-use crate::save::{SaveFailed, save};
+use crate::save::{SaveFailed, Target};
 
 /// Why nothing was traced or written.
 #[derive(Debug, thiserror::Error)]
@@ -67,8 +67,17 @@ pub(crate) enum TraceFailed {
 pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     let started = Instant::now();
     // What cannot be written is said before anything is read.
-    files::format(&args.output)?;
-    args.file.options()?;
+    let read = [
+        Some(&args.input),
+        args.recipe.as_ref(),
+        args.materials.as_ref(),
+    ];
+    let read = read.into_iter().flatten().map(PathBuf::as_path);
+    let target = Target::new(read.collect(), args.file.force);
+    args.file.check(&target, &args.output)?;
+    if let Some(report) = &args.report {
+        target.check(report)?;
+    }
     let (artwork, decode) = timed(|| open(&args.input))?;
     for notice in &artwork.notices {
         eprintln!("inky: note: {notice}");
@@ -101,7 +110,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     let plan = PlanChoice::default();
     let ((), write) = timed(|| {
         args.file
-            .write(Page::new(cutting, plan), &title, &args.output)
+            .write(Page::new(cutting, plan), &title, (&target, &args.output))
     })?;
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
@@ -110,7 +119,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     if let Some(path) = &args.report {
         let size = (picture.width(), picture.height());
         let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;
-        save(path, report.as_bytes())?;
+        target.save(path, report.as_bytes())?;
     }
     summary(&traced, &recipe.inks, agreement.as_ref());
     Ok(())

@@ -98,7 +98,15 @@ fn what_can_be_mended_is_mended_and_written() {
         }
         let mended = folder.path().join(format!("{name}.svg"));
         let (path, out) = (file.to_str().unwrap(), mended.to_str().unwrap());
-        let done = inky(&["check", path, "--material", material(&file), "--fix", out]);
+        let done = inky(&[
+            "check",
+            path,
+            "--material",
+            material(&file),
+            "--fix",
+            out,
+            "--force",
+        ]);
         let said = String::from_utf8_lossy(&done.stderr).into_owned();
         // An open line that is closed straight across may be thin, which is told.
         assert!(

@@ -141,7 +141,9 @@ fn converting_can_scale_mirror_trim_and_part() {
     // Twice as large, and what lay 10 to 30 mm from the left lies 20 to 60 mm from the right.
     assert!(text.contains("width=\"200mm\" height=\"100mm\""), "{text}");
     assert!(text.contains("140 20") && text.contains("180 20"), "{text}");
-    done(&["convert", &svg, "-o", &out, "--trim", "--unit", "in"]);
+    done(&[
+        "convert", &svg, "-o", &out, "--force", "--trim", "--unit", "in",
+    ]);
     let text = std::fs::read_to_string(&out).unwrap();
     assert!(text.contains("width=\"2.3622in\""), "60 mm: {text}");
     done(&[
@@ -217,7 +219,7 @@ fn a_full_disk_leaves_the_file_that_was_there() {
     let before = names(folder.path());
     // A limit on the size of files stands for the disk; its signal is ignored, so writing fails.
     let script = format!(
-        "trap '' XFSZ; ulimit -f 4; exec {INKY} trace {art} -o {out} --png-dpi 600 --width 200mm"
+        "trap '' XFSZ; ulimit -f 4; exec {INKY} trace {art} -o {out} --force --png-dpi 600 --width 200mm"
     );
     let ran = Command::new("bash").args(["-c", &script]).output().unwrap();
     let said = String::from_utf8_lossy(&ran.stderr).into_owned();
@@ -235,7 +237,7 @@ fn files_are_laid_out_on_stock_in_rows_or_nested() {
     done(&["trace", &art, "-o", &svg, "--width", "60mm"]);
     let sheet = |args: &[&str]| {
         let out = path(&folder, "sheet.svg");
-        let mut all = vec!["sheet", svg.as_str(), "-o", out.as_str()];
+        let mut all = vec!["sheet", svg.as_str(), "-o", out.as_str(), "--force"];
         all.extend(args);
         let told = String::from_utf8_lossy(&done(&all).stderr).into_owned();
         (std::fs::read_to_string(&out).unwrap(), told)

@@ -66,6 +66,7 @@ fn a_recipe_brings_its_clean_up_and_arguments_come_on_top() -> Result<()> {
                 file.as_os_str(),
                 "-o".as_ref(),
                 svg.as_os_str(),
+                "--force".as_ref(),
             ])
             .args([
                 "--recipe".as_ref(),

@@ -31,6 +31,7 @@ async fn open_icons_become_closed_rings_of_their_size_and_area() -> Result<()> {
             text(&file),
             "-o",
             text(&svg),
+            "--force",
             "--width",
             "100mm",
             "--report",

@@ -2,6 +2,7 @@
 
 mod support;
 
+use std::fs;
 use std::process::Command;
 
 use anyhow::{Context, Result, ensure};
@@ -75,7 +76,8 @@ fn trace_writes_only_valid_xml_and_the_same_every_time() -> Result<()> {
         let outputs = ["a.svg", "b.svg"].map(|n| folder.path().join(n));
         for (output, threads) in outputs.iter().zip(["1", "2"]) {
             let done = Command::new(INKY)
-                .args(["trace", text(&input), "-o", text(output), "--width", "80mm"])
+                .args(["trace", text(&input), "-o", text(output), "--force"])
+                .args(["--width", "80mm"])
                 .env("RAYON_NUM_THREADS", threads)
                 .output()?;
             ensure!(
@@ -183,6 +185,94 @@ fn failures_say_why_and_exit_with_1_wrong_usage_with_2() -> Result<()> {
 }
 
 #[test]
+fn what_is_read_is_never_replaced_and_other_files_only_when_asked() -> Result<()> {
+    let folder = TempDir::new()?;
+    let at = |name: &str| folder.path().join(name);
+    let art = written(&folder, "disc.png", &disc()?)?;
+    let lines = at("disc.svg");
+    ensure!(
+        inky(&["trace", text(&art), "-o", text(&lines)])?
+            .status
+            .success()
+    );
+    let (alias, other, parts) = (at("alias.png"), at("n.svg"), at("p.svg"));
+    std::os::unix::fs::symlink(&art, &alias)?;
+    let report = written(&folder, "r.json", b"mine")?;
+    let mended = written(&folder, "mended.svg", b"mine")?;
+    let refused: [(&[&str], &str); 8] = [
+        (&["trace", text(&art), "-o", text(&art)], "is what is read"),
+        (
+            &["trace", text(&art), "-o", text(&art), "--force"],
+            "is what is read",
+        ),
+        (
+            &["trace", text(&art), "-o", text(&alias)],
+            "is what is read",
+        ),
+        (
+            &["convert", text(&lines), "-o", text(&lines)],
+            "is what is read",
+        ),
+        (
+            &["check", text(&lines), "--fix", text(&lines)],
+            "is what is read",
+        ),
+        (
+            &["sheet", text(&lines), "-o", text(&lines)],
+            "is what is read",
+        ),
+        (&["trace", text(&art), "-o", text(&lines)], "add --force"),
+        (
+            &[
+                "trace",
+                text(&art),
+                "-o",
+                text(&other),
+                "--report",
+                text(&report),
+            ],
+            "add --force",
+        ),
+    ];
+    let kept = (fs::read(&art)?, fs::read(&lines)?);
+    for (args, words) in refused {
+        let done = inky(args)?;
+        let said = String::from_utf8_lossy(&done.stderr).into_owned();
+        ensure!(
+            done.status.code() == Some(1) && said.contains(words),
+            "{args:?}: {said}"
+        );
+        ensure!((fs::read(&art)?, fs::read(&lines)?) == kept, "{args:?}");
+    }
+    ensure!(fs::read(&report)? == b"mine" && !other.exists());
+    // Of parted files all are written or none.
+    let parted = ["trace", text(&art), "-o", text(&parts), "--split", "layer"];
+    ensure!(inky(&parted)?.status.success());
+    ensure!(inky(&parted)?.status.code() == Some(1));
+    for args in [
+        &[
+            "trace",
+            text(&art),
+            "-o",
+            text(&lines),
+            "--force",
+            "--width",
+            "20mm",
+        ][..],
+        &["check", text(&lines), "--fix", text(&mended), "--force"],
+    ] {
+        let done = inky(args)?;
+        ensure!(
+            done.status.success(),
+            "{}",
+            String::from_utf8_lossy(&done.stderr)
+        );
+    }
+    ensure!(fs::read(&lines)? != kept.1 && fs::read(&mended)? != b"mine");
+    Ok(())
+}
+
+#[test]
 fn odd_pictures_end_in_a_result_or_a_word() -> Result<()> {
     let folder = TempDir::new()?;
     let out = folder.path().join("o.svg");
@@ -206,6 +296,7 @@ fn odd_pictures_end_in_a_result_or_a_word() -> Result<()> {
                 text(&input),
                 "-o",
                 text(&out),
+                "--force",
                 "--inks",
                 inks,
                 "--width",

@@ -61,6 +61,8 @@ pub fn within(
 
 /// Greatest size of a picture file, bytes (64 MiB).
 pub const FILE_BYTES: usize = 64 * 1024 * 1024;
+/// Greatest size of one change that a page sends, bytes (8 MiB): a stroke of some 100,000 places.
+pub const CHANGE_BYTES: usize = 8 * 1024 * 1024;
 /// Greatest number of pixels of a picture (100 megapixels).
 pub const PIXELS: u64 = 100_000_000;
 /// Greatest width or height of a picture, px.
@@ -85,6 +87,8 @@ pub(crate) const INKS: RangeInclusive<usize> = 2..=32;
 pub(crate) const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
 /// Enlargement of a picture, times.
 pub(crate) const ENLARGE: RangeInclusive<f64> = 2.0..=4.0;
+/// How far a place of a step may lie from the picture's corner, px: well beyond any picture.
+pub(crate) const PLACE_PX: RangeInclusive<f64> = -1e6..=1e6;
 /// Width of a brush, px of the original.
 pub(crate) const BRUSH_PX: RangeInclusive<f64> = 0.5..=2_000.0;
 /// How different colours of one region may look, CIEDE2000.

@@ -166,25 +166,30 @@ impl Store {
         Ok(self.reader()?.query_row(count, [], |row| row.get(0))?)
     }
 
-    /// Changes title, client and tags.
+    /// Changes title, client and tags; the job's revision is the next one then.
     ///
     /// # Errors
-    /// [`StoreError::NoJob`], or when the store fails.
-    pub fn set_details(&self, id: JobId, details: &JobDetails) -> Result<(), StoreError> {
+    /// [`StoreError::Stale`] when the job has another revision than `revision`; nothing is changed then.
+    pub fn set_details(
+        &self,
+        id: JobId,
+        revision: i64,
+        details: &JobDetails,
+    ) -> Result<(), StoreError> {
         let JobDetails {
             title,
             client,
             tags,
         } = details;
-        let changed = self.writer()?.execute(
-            "UPDATE jobs SET title = ?2, client = ?3, tags = ?4, saved = ?5 WHERE id = ?1 AND deleted IS NULL",
+        let mut connection = self.writer()?;
+        let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        steps::place(&tx, id, revision)?;
+        tx.execute(
+            "UPDATE jobs SET title = ?2, client = ?3, tags = ?4, saved = ?5, revision = revision + 1 WHERE id = ?1",
             params![id, title, client, tags, now()],
         )?;
-        if changed == 0 {
-            Err(StoreError::NoJob)
-        } else {
-            Ok(())
-        }
+        tx.commit()?;
+        Ok(())
     }
 
     /// Copies a job with its whole history.

@@ -10,22 +10,27 @@
 //! transaction, acknowledged after its commit, so a job survives the program being killed at any
 //! moment. Originals are kept byte for byte; what is made from them is kept apart.
 
+mod backup;
 mod jobs;
 mod materials;
 mod migrations;
+mod opening;
 mod originals;
 mod results;
 mod set_aside;
 mod steps;
 mod traced;
 
-use std::path::Path;
+use std::fs::File;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::time::Duration;
 
 use r2d2::{Pool, PooledConnection};
 use r2d2_sqlite::SqliteConnectionManager;
 use rusqlite::OpenFlags;
 
+pub use backup::{BackupError, Kept, back_up, daily, restore};
 pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
@@ -50,15 +55,57 @@ pub enum StoreError {
     /// The data folder cannot be used.
     #[error("the data folder {0} cannot be used: {1}")]
     Folder(String, std::io::Error),
+    /// Another server has the folder open.
+    #[error(
+        "the jobs in {} are open in another copy of the program; stop it first, or choose another folder with --data",
+        .0.display()
+    )]
+    InUse(PathBuf),
+    /// The file is no store, or not whole any more.
+    #[error(
+        "the store {} is damaged ({why}); nothing was changed. Move it away and bring the newest backup back with `inky restore`; backups lie in the folder `backups` beside it",
+        file.display()
+    )]
+    Damaged {
+        /// The store's file.
+        file: PathBuf,
+        /// What is wrong with it.
+        why: String,
+    },
+    /// The file cannot be written.
+    #[error(
+        "the store {} cannot be written to; give this user the right to write it and its folder", .0.display()
+    )]
+    ReadOnly(PathBuf),
+    /// A later version of the program made it.
+    #[error(
+        "the store {} was written by a newer version of the program; start that version, or choose another folder with --data",
+        .0.display()
+    )]
+    Newer(PathBuf),
+    /// No room is left.
+    #[error(
+        "the disk is full; nothing was changed, and all that was saved before is kept. Make room and try again"
+    )]
+    Full,
     /// All connections were busy for too long.
     #[error("the store is busy; try again in a moment")]
     Busy(#[from] r2d2::Error),
     /// The database failed.
     #[error("the store failed: {0}")]
-    Sql(#[from] rusqlite::Error),
+    Sql(rusqlite::Error),
     /// The database could not be brought up to date.
     #[error("the store could not be brought up to date: {0}")]
-    Migration(#[from] rusqlite_migration::Error),
+    Migration(rusqlite_migration::Error),
+}
+
+impl From<rusqlite::Error> for StoreError {
+    fn from(error: rusqlite::Error) -> Self {
+        match error.sqlite_error_code() {
+            Some(rusqlite::ErrorCode::DiskFull) => Self::Full,
+            _ => Self::Sql(error),
+        }
+    }
 }
 
 /// The open store; clones share its connections.
@@ -66,6 +113,8 @@ pub enum StoreError {
 pub struct Store {
     write: Pool<SqliteConnectionManager>,
     read: Pool<SqliteConnectionManager>,
+    /// Held as long as the store is open.
+    _claim: Arc<File>,
 }
 
 type Connection = PooledConnection<SqliteConnectionManager>;
@@ -77,24 +126,27 @@ const FILE_NAME: &str = "inky-outline.sqlite3";
 const READERS: u32 = 4;
 const BUSY: Duration = Duration::from_secs(5);
 
-const SETTINGS: &str = "PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL; \
+/// What is acknowledged is on the disk: in WAL mode that takes `FULL`, or the last changes before a loss of
+/// power may be missing afterwards (SQLite, "PRAGMA synchronous").
+const SETTINGS: &str = "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; \
                         PRAGMA foreign_keys = ON; PRAGMA busy_timeout = 5000;";
 
 impl Store {
     /// Opens the store in a folder, making both where missing.
     ///
     /// # Errors
-    /// When the folder or the file cannot be used.
+    /// When the folder or the file cannot be used, in words for each case; nothing is changed then.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
         std::fs::create_dir_all(folder)
             .map_err(|e| StoreError::Folder(folder.display().to_string(), e))?;
+        let claim = opening::claim(folder)?;
         let file = folder.join(FILE_NAME);
+        opening::prepare(&file)?;
         let writer = SqliteConnectionManager::file(&file).with_init(|c| c.execute_batch(SETTINGS));
         let write = Pool::builder()
             .max_size(1)
             .connection_timeout(BUSY)
             .build(writer)?;
-        migrations::all().to_latest(&mut *write.get()?)?;
         let reader = SqliteConnectionManager::file(&file)
             .with_flags(OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .with_init(|c| c.execute_batch(&format!("{SETTINGS} PRAGMA query_only = ON;")));
@@ -102,7 +154,11 @@ impl Store {
             .max_size(READERS)
             .connection_timeout(BUSY)
             .build(reader)?;
-        Ok(Self { write, read })
+        Ok(Self {
+            write,
+            read,
+            _claim: Arc::new(claim),
+        })
     }
 
     fn writer(&self) -> Result<Connection, StoreError> {

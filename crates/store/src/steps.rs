@@ -252,17 +252,45 @@ impl Store {
         Ok(())
     }
 
+    /// Leaves a step that cannot be read for one before it, unless another is in force by now.
+    ///
+    /// # Errors
+    /// When the store fails.
+    pub fn fall_back(&self, job: JobId, from: i64, to: i64) -> Result<(), StoreError> {
+        let mut connection = self.writer()?;
+        let tx = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let at: i64 = tx.query_row("SELECT at FROM jobs WHERE id = ?1", [job], |row| row.get(0))?;
+        if at == from {
+            go_to(&tx, job, to)?;
+        }
+        tx.commit()?;
+        Ok(())
+    }
+
     /// The step in force.
     ///
     /// # Errors
     /// [`StoreError::NoJob`], or when the store fails.
     pub fn step(&self, job: JobId) -> Result<Step, StoreError> {
+        self.one_step(job, None)
+    }
+
+    /// A step by its number.
+    ///
+    /// # Errors
+    /// [`StoreError::NoJob`], also where there is no such step, or when the store fails.
+    pub fn step_numbered(&self, job: JobId, number: i64) -> Result<Step, StoreError> {
+        self.one_step(job, Some(number))
+    }
+
+    fn one_step(&self, job: JobId, number: Option<i64>) -> Result<Step, StoreError> {
         let connection = self.reader()?;
         let found = connection
             .query_row(
                 "SELECT s.number, s.name, s.recipe, s.made, s.edit FROM steps s
-                 JOIN jobs j ON j.id = s.job AND j.at = s.number WHERE j.id = ?1 AND j.deleted IS NULL",
-                [job],
+                 JOIN jobs j ON j.id = s.job AND s.number = coalesce(?2, j.at)
+                 WHERE j.id = ?1 AND j.deleted IS NULL",
+                params![job, number],
                 |row| {
                     let step = Step {
                         number: row.get(0)?,

@@ -4,7 +4,9 @@
 //! notice line; to anything else it is a plain page. 5xx never show internals.
 
 use actix_multipart::MultipartError;
+use actix_web::error::UrlencodedError;
 use actix_web::http::StatusCode;
+use actix_web::web::FormConfig;
 use actix_web::{HttpResponse, ResponseError};
 use askama::Template;
 use inky_core::clean::CleanError;
@@ -183,6 +185,23 @@ pub(crate) fn upload_refused(error: &MultipartError) -> actix_web::Error {
         )
     };
     refused(status, "file", &message)
+}
+
+/// How forms are read: generously, so that a long stroke comes through.
+pub(crate) fn forms() -> FormConfig {
+    FormConfig::default()
+        .limit(limits::CHANGE_BYTES)
+        .error_handler(|e, _| match e {
+            UrlencodedError::Overflow { .. } | UrlencodedError::Payload(_) => refused(
+                StatusCode::PAYLOAD_TOO_LARGE,
+                "notice",
+                &format!(
+                    "this is above {} MB, the most that one change may hold; make it in parts",
+                    limits::CHANGE_BYTES >> 20
+                ),
+            ),
+            other => form_refused(&other),
+        })
 }
 
 /// A form that could not be read.

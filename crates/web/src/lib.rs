@@ -11,6 +11,7 @@
 //! store, and renders. Tracing runs in the [`workshop`], never on the server's own threads.
 
 mod assets;
+mod backups;
 mod error;
 mod form;
 mod job;
@@ -39,6 +40,7 @@ use inky_core::limits;
 use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
+use crate::backups::Backups;
 use crate::job::sheet::nesting::Searches;
 use crate::workshop::Workshop;
 
@@ -72,6 +74,7 @@ struct Shop {
     store: Store,
     workshop: Workshop,
     searches: Searches,
+    backups: Backups,
 }
 
 /// Room for several files at once, and the form around them.
@@ -101,8 +104,10 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
     let shop = Shop {
         workshop: Workshop::new(store.clone()),
         searches: Searches::default(),
+        backups: Backups::default(),
         store,
     };
+    shop.backups.look_after(data.to_owned());
     let server = HttpServer::new(move || {
         App::new()
             .app_data(web::Data::new(shop.clone()))
@@ -112,7 +117,7 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
                     .total_limit(UPLOAD_BYTES)
                     .error_handler(|e, _| error::upload_refused(&e)),
             )
-            .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
+            .app_data(error::forms())
             .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
             .wrap(from_fn(refusal::in_the_readers_unit))
             .wrap(from_fn(origin::same_origin_only))

@@ -6,6 +6,7 @@ mod clean_up;
 mod jobs_page;
 mod layering;
 mod layers;
+mod nothing_lost;
 mod screens;
 mod sheet_and_send;
 mod sizes_and_materials;

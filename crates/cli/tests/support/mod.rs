@@ -4,8 +4,9 @@
 pub(crate) mod run;
 
 use std::io::{BufRead, BufReader};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
+use std::sync::{Mutex, PoisonError};
 
 use anyhow::{Context, Result, bail, ensure};
 use reqwest::StatusCode;
@@ -22,8 +23,16 @@ pub(crate) struct Server {
 }
 
 impl Server {
-    /// `command` is `serve` or `demo`.
+    /// `command` is `serve` or `demo`. A folder that is still empty gets copies of demo jobs that were
+    /// made once: to draw their pictures takes longer than many a test.
     pub(crate) fn start(command: &str, data: &Path) -> Result<Self> {
+        if command == "demo" && std::fs::read_dir(data)?.next().is_none() {
+            copy_demo(data)?;
+        }
+        Self::run(command, data)
+    }
+
+    fn run(command: &str, data: &Path) -> Result<Self> {
         let mut child = Command::new(INKY)
             .args([command, "--addr", "127.0.0.1:0", "--data"])
             .arg(data)
@@ -62,6 +71,33 @@ impl Drop for Server {
         let _ = self.child.kill();
         let _ = self.child.wait();
     }
+}
+
+static DEMO: Mutex<Option<PathBuf>> = Mutex::new(None);
+
+/// Copies the data folder of a demo that was started once in this program and stopped again.
+fn copy_demo(to: &Path) -> Result<()> {
+    let mut made = DEMO.lock().unwrap_or_else(PoisonError::into_inner);
+    let from = match &*made {
+        Some(folder) => folder.clone(),
+        None => {
+            let folder = Path::new(env!("CARGO_TARGET_TMPDIR")).join(env!("CARGO_CRATE_NAME"));
+            if folder.exists() {
+                std::fs::remove_dir_all(&folder)?;
+            }
+            std::fs::create_dir_all(&folder)?;
+            // What it says it serves is on the disk.
+            Server::run("demo", &folder)?.kill()?;
+            made.insert(folder).clone()
+        }
+    };
+    for entry in std::fs::read_dir(from)? {
+        let entry = entry?;
+        if entry.file_type()?.is_file() {
+            std::fs::copy(entry.path(), to.join(entry.file_name()))?;
+        }
+    }
+    Ok(())
 }
 
 /// A PNG whose pixels are black where `inside`, with soft edges from 4 × 4 samples.

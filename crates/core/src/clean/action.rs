@@ -208,6 +208,7 @@ impl Action {
     /// # Errors
     /// The first figure out of range.
     pub(crate) fn check(&self) -> Result<(), OutOfRange> {
+        self.check_places()?;
         match self {
             Self::Turn { degrees, .. } => within("a turn", *degrees, &limits::TURN_DEG, "°"),
             Self::Quarter { turns } => within("quarter turns", f64::from(*turns), &(1.0..=3.0), ""),
@@ -230,11 +231,67 @@ impl Action {
             | Self::Even => Ok(()),
         }
     }
+
+    /// Whether all its places can lie on a picture.
+    fn check_places(&self) -> Result<(), OutOfRange> {
+        let place = |p: &Place| {
+            let mut both = p.iter();
+            both.try_for_each(|&v| within("a place", v, &limits::PLACE_PX, "px"))
+        };
+        match self {
+            Self::Crop { corners } => corners.iter().try_for_each(place),
+            Self::Brush { dabs, .. } => dabs.iter().try_for_each(|&[x, y, half]| {
+                place(&[x, y])?;
+                within(
+                    "a brush",
+                    2.0 * half,
+                    &(0.0..=*limits::BRUSH_PX.end()),
+                    "px",
+                )
+            }),
+            Self::Clear { pointed } | Self::Fill { pointed, .. } => place(&pointed.at),
+            Self::Areas { areas } => areas.iter().flatten().try_for_each(place),
+            _ => Ok(()),
+        }
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn places_that_no_picture_has_are_refused() {
+        let far = 1e308;
+        let pointed = Pointed {
+            at: [0.0, far],
+            tolerance: 5.0,
+            everywhere: false,
+        };
+        let brush = |dab| Action::Brush {
+            tool: Tool::Erase,
+            tip: Tip::Round,
+            size: 4.0,
+            dabs: vec![[1.0, 1.0, 2.0], dab],
+        };
+        let area = |p| Action::Areas {
+            areas: vec![vec![[0.0, 0.0], [9.0, 0.0], p]],
+        };
+        for bad in [
+            Action::crop([0.0, 0.0, far, 5.0]),
+            Action::crop([f64::NAN, 0.0, 5.0, 5.0]),
+            brush([far, 0.0, 1.0]),
+            brush([0.0, 0.0, f64::INFINITY]),
+            brush([0.0, 0.0, -1.0]),
+            area([far, 0.0]),
+            Action::Clear { pointed },
+        ] {
+            assert!(bad.check().is_err(), "{bad:?}");
+        }
+        for good in [brush([-3.0, 700.0, 0.0]), area([-5.0, 9.0])] {
+            assert_eq!(good.check(), Ok(()));
+        }
+    }
 
     #[test]
     fn a_crop_along_the_sides_tells_its_box_and_a_leaning_one_does_not() {

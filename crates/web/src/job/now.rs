@@ -25,6 +25,8 @@ pub(crate) struct Results<'a> {
 pub(crate) struct Now {
     pub(crate) job: Job,
     pub(crate) recipe: Recipe,
+    /// What has to be said of how it was read.
+    said: Option<String>,
     history: History,
     set_aside: Vec<SetAside>,
     /// The shop's materials that are offered.
@@ -39,7 +41,11 @@ const OTHERS: usize = 200;
 impl Now {
     pub(crate) fn load(store: &Store, id: JobId) -> Result<Self, WebError> {
         let others = store.jobs(&JobFilter::default())?.into_iter();
+        // First of all: it may change which step is in force.
+        let (recipe, said) = saving::readable(store, id)?;
         Ok(Self {
+            recipe,
+            said,
             others: others
                 .filter(|j| j.id != id)
                 .take(OTHERS)
@@ -48,7 +54,6 @@ impl Now {
             job: store.job(id)?,
             history: store.history(id)?,
             set_aside: store.set_aside(id)?,
-            recipe: saving::recipe(store, id)?,
             materials: stocked::all(store)?
                 .into_iter()
                 .filter(|m| !m.retired)
@@ -74,6 +79,9 @@ impl Now {
         let mut ticket = ticket(mine, around, recipe, results.outcome, line, unit);
         ticket.compare_with(results.beside, unit);
         ticket.list_set_aside(&self.set_aside);
+        if let Some(said) = &self.said {
+            ticket.nothing = Some(("notice", said.clone()));
+        }
         ticket
     }
 }

@@ -2,19 +2,46 @@
 
 use inky_core::recipe::Recipe;
 use inky_core::tidy::{DrawingData, Edit};
-use inky_store::{Edits, JobId, Store};
+use inky_store::{Edits, JobId, Step, Store};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
 use sha2::{Digest, Sha256};
 
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 
 /// The recipe in force, with its edits.
 pub(crate) fn recipe(store: &Store, id: JobId) -> Result<Recipe, WebError> {
-    let step = store.step(id)?;
+    Ok(readable(store, id)?.0)
+}
+
+/// The recipe in force, with its edits, and what has to be said of it: a job whose newest step cannot be
+/// read goes back to the last one that can.
+pub(crate) fn readable(store: &Store, id: JobId) -> Result<(Recipe, Option<String>), WebError> {
+    let newest = store.step(id)?;
+    let error = match read(&newest) {
+        Ok(recipe) => return Ok((recipe, None)),
+        Err(error) => error,
+    };
+    tracing::warn!(job = id, step = newest.number, %error, "a step cannot be read");
+    for number in (0..newest.number).rev() {
+        let step = store.step_numbered(id, number)?;
+        if let Ok(recipe) = read(&step) {
+            store.fall_back(id, newest.number, number)?;
+            let said = format!(
+                "The step “{}” could not be read; the job is as it was before it.",
+                newest.name
+            );
+            return Ok((recipe, Some(said)));
+        }
+    }
+    Err(error.into())
+}
+
+fn read(step: &Step) -> Result<Recipe, serde_json::Error> {
     let mut recipe: Recipe = serde_json::from_str(&step.recipe)?;
     if let Some(tidy) = &mut recipe.tidy {
-        let edits: Result<Vec<Edit>, _> =
-            step.edits.iter().map(|e| serde_json::from_str(e)).collect();
-        tidy.edits = edits?;
+        let edits = step.edits.iter().map(|e| serde_json::from_str(e));
+        tidy.edits = edits.collect::<Result<_, _>>()?;
     }
     Ok(recipe)
 }
@@ -25,7 +52,19 @@ pub(crate) fn stored(recipe: &Recipe) -> Result<String, WebError> {
     if let Some(tidy) = &mut recipe.tidy {
         tidy.edits.clear();
     }
-    Ok(serde_json::to_string(&recipe)?)
+    kept(&recipe)
+}
+
+/// What is kept as text, once it was read back: JSON has no word for what is not a number.
+fn kept<T: Serialize + DeserializeOwned>(value: &T) -> Result<String, WebError> {
+    let text = serde_json::to_string(value)?;
+    if serde_json::from_str::<T>(&text).is_err() {
+        return Err(wrong(
+            "notice",
+            "this leads to a figure that is too great to be kept, so nothing was changed",
+        ));
+    }
+    Ok(text)
 }
 
 /// Adds a step from the recipe in force to another one. Of edits there may be more, or none.
@@ -40,7 +79,7 @@ pub(crate) fn add_step(
     let more: Vec<String> = match &new.tidy {
         Some(tidy) => {
             let more = tidy.edits.get(before..).unwrap_or_default().iter();
-            more.map(serde_json::to_string).collect::<Result<_, _>>()?
+            more.map(kept).collect::<Result<_, _>>()?
         }
         None => Vec::new(),
     };

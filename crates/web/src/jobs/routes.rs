@@ -32,6 +32,8 @@ struct JobsPage {
     unit: &'static str,
     /// A sheet that pictures may be fitted to, in the reader's unit.
     sheet: [&'static str; 3],
+    /// What is said of the backups.
+    backups: Option<String>,
 }
 
 #[derive(Template, WebTemplate)]
@@ -79,6 +81,7 @@ async fn page(
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
     let (words, unit) = (search.into_inner().q, reader.0);
+    let backups = shop.backups.told();
     let found = web::block(move || list(&shop.store, words, unit)).await??;
     if request.headers().contains_key("HX-Request") {
         return Ok(found.respond_to(&request).map_into_boxed_body());
@@ -88,6 +91,7 @@ async fn page(
         cards,
         words,
         any,
+        backups,
         unit: unit.symbol(),
         sheet: match unit {
             Unit::Mm => ["600", "300", "150"],

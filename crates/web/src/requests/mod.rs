@@ -13,6 +13,7 @@ use inky_core::recipe::Recipe;
 use inky_core::size::Size;
 use inky_store::{JobDetails, JobId, NewJob, Store};
 
+use crate::backups::Backups;
 use crate::job::sheet::nesting::Searches;
 use crate::workshop::Workshop;
 use crate::{Shop, error, materials, origin, refusal, routes};
@@ -51,6 +52,7 @@ fn shop() -> (tempfile::TempDir, Shop, JobId) {
     let shop = Shop {
         workshop: Workshop::new(store.clone()),
         searches: Searches::default(),
+        backups: Backups::default(),
         store,
     };
     (folder, shop, job)
@@ -62,7 +64,7 @@ macro_rules! app {
         init_service(
             App::new()
                 .app_data(web::Data::new($shop))
-                .app_data(web::FormConfig::default().error_handler(|e, _| error::form_refused(&e)))
+                .app_data(error::forms())
                 .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
                 .wrap(from_fn(origin::same_origin_only))
                 .wrap(from_fn(refusal::in_the_readers_unit))
@@ -135,6 +137,7 @@ macro_rules! get {
 
 mod choices;
 mod layers;
+mod nothing_lost;
 mod send;
 mod sheet;
 mod size;

@@ -13,6 +13,7 @@ import { mount as sheet } from './sheet/sheet.js';
 import { mount as sizing } from './size/sizing.js';
 import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
+import { listen as listenToChanges } from './underway.js';
 
 const modules = { bench, choices, clean, drop, field, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
@@ -41,6 +42,11 @@ document.addEventListener('click', (event) => {
     document.getElementById(button.dataset.clears)?.replaceChildren();
   }
 });
+// Enter in a field is a change like any other: no form leaves the page by itself but the search, which says
+// where it goes.
+document.addEventListener('submit', (event) => {
+  if (!(/** @type {Element} */ (event.target)).hasAttribute('action')) event.preventDefault();
+});
 // A request that never reached the program says so where the person looks.
 document.addEventListener('htmx:sendError', () => {
   const notice = document.getElementById('problem-notice');
@@ -48,5 +54,5 @@ document.addEventListener('htmx:sendError', () => {
 });
 document.addEventListener('htmx:afterSettle', mountAll);
 document.addEventListener('htmx:oobAfterSwap', mountAll);
-listenToKeys(document);
+listenToKeys(document, listenToChanges(document));
 mountAll();

@@ -1,21 +1,37 @@
 // Asks the program for a change of the job, one after the other, as the forms of the ticket do.
 
+/** @type {Promise<unknown>} */
 let last = Promise.resolve();
 
 /**
  * @param {string} address
  * @param {Record<string, string>} values what is sent beside the revision
- * @returns {Promise<void>} when it is done, or was refused beside its control
+ * @returns {Promise<boolean>} when it is answered: whether it was done; else it was refused beside its
+ *   control, or never reached the program
  */
 export function ask(address, values) {
-  const send = () => window.htmx.ajax('POST', address, {
-    target: 'body',
-    swap: 'none',
-    values: { revision: document.getElementById('revision').value, ...values },
-  });
+  const send = async () => {
+    let done = false;
+    const heard = (event) => { if (event.detail.requestConfig?.path === address) done = event.detail.successful; };
+    document.addEventListener('htmx:afterRequest', heard);
+    try {
+      await window.htmx.ajax('POST', address, {
+        target: 'body',
+        swap: 'none',
+        values: { revision: document.getElementById('revision').value, ...values },
+      });
+    } catch {
+      done = false;
+    } finally {
+      document.removeEventListener('htmx:afterRequest', heard);
+    }
+    return done;
+  };
   // The next one is sent with the revision that this one makes.
-  last = last.then(send, send);
-  return last;
+  document.dispatchEvent(new Event('asked'));
+  const answered = last.then(send);
+  last = answered.finally(() => document.dispatchEvent(new Event('answered')));
+  return answered;
 }
 
 /**

@@ -5,15 +5,18 @@ export function isTyping(event) {
   return Boolean(event.target.closest?.('input:not([type="range"]):not([type="checkbox"]):not([type="radio"]), textarea, select'));
 }
 
-/** @param {Document} page */
-export function listen(page) {
+/**
+ * @param {Document} page
+ * @param {(name: 'undo' | 'redo') => void} goBack
+ */
+export function listen(page, goBack) {
   page.addEventListener('keydown', (event) => {
     const command = event.ctrlKey || event.metaKey;
     if (command && event.key.toLowerCase() === 'z' && !isTyping(event)) {
-      const button = page.getElementById(event.shiftKey ? 'redo' : 'undo');
-      if (button && !button.disabled) {
+      const name = event.shiftKey ? 'redo' : 'undo';
+      if (page.getElementById(name)) {
         event.preventDefault();
-        button.click();
+        goBack(name);
       }
       return;
     }

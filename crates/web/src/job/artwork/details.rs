@@ -11,6 +11,7 @@ use crate::error::WebError;
 
 #[derive(Deserialize)]
 struct Details {
+    revision: i64,
     title: String,
     #[serde(default)]
     client: String,
@@ -23,7 +24,7 @@ struct Details {
 struct Title {
     title: String,
     client: String,
-    swap: bool,
+    revision: i64,
 }
 
 /// Greatest length of a typed text, characters.
@@ -54,11 +55,11 @@ async fn change(
         });
     }
     web::block(move || {
-        shop.store.set_details(*id, &details)?;
+        shop.store.set_details(*id, form.revision, &details)?;
         Ok(Title {
             title: details.title,
             client: details.client,
-            swap: true,
+            revision: form.revision + 1,
         })
     })
     .await?

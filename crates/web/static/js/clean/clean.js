@@ -16,6 +16,8 @@ const HINTS = {
 
 /** Strokes that the program has not confirmed yet; they outlive the list of steps. */
 const pending = new Set();
+/** Those it did not take, each with what sends it again. */
+const refused = new Map();
 
 /**
  * @param {HTMLElement} element
@@ -52,6 +54,8 @@ export function mount(element) {
     if (!button) return;
     const { move, take: taken, find: wanted, tool } = button.dataset;
     if (move) send({ op: 'move', index: indexOf(button), by: Number(move) });
+    if (button.hasAttribute('data-again')) sendRefused();
+    if (button.hasAttribute('data-let-go')) letGo();
     if (button.hasAttribute('data-remove')) send({ op: 'remove', index: indexOf(button) });
     if (taken) add(JSON.parse(taken));
     if (wanted) {
@@ -74,15 +78,42 @@ export function mount(element) {
   function brush(name) {
     const shown = { erase: 'rgb(255 255 255 / .85)', restore: 'rgb(23 120 107 / .45)' };
     const look = () => ({ size: size(), tip: find_('#brush-tip').value, colour: shown[name] ?? colour() });
-    return tools.brush(async (dabs, stroke) => {
+    return tools.brush((dabs, stroke) => {
       const extra = name === 'paint' ? { colour: colour() } : {};
-      const loaded = new Promise((resolve) => { bench.addEventListener('drawn', resolve, { once: true }); });
-      await add({ kind: 'brush', tool: name, tip: stroke.tip, size: stroke.size, dabs, ...extra });
-      if (!problem()?.textContent) await Promise.race([loaded, new Promise((resolve) => { setTimeout(resolve, 4000); })]);
-      pending.delete(stroke);
-      bench.dispatchEvent(new Event('again'));
+      sendStroke({ kind: 'brush', tool: name, tip: stroke.tip, size: stroke.size, dabs, ...extra }, stroke);
     }, look, pending);
   }
+
+  // A stroke stays on the bench until the step is drawn, and where it was not taken until it is sent again.
+  async function sendStroke(action, stroke) {
+    const loaded = new Promise((resolve) => { bench.addEventListener('drawn', resolve, { once: true }); });
+    if (await add(action)) {
+      await Promise.race([loaded, new Promise((resolve) => { setTimeout(resolve, 4000); })]);
+      pending.delete(stroke);
+    } else {
+      refused.set(stroke, action);
+    }
+    tellRefused();
+    bench.dispatchEvent(new Event('again'));
+  }
+  function tellRefused() {
+    // The line may have been drawn anew meanwhile.
+    const told = document.getElementById('not-taken');
+    if (told) told.hidden = refused.size === 0;
+  }
+  const sendRefused = () => {
+    const again = [...refused];
+    refused.clear();
+    tellRefused();
+    for (const [stroke, action] of again) sendStroke(action, stroke);
+  };
+  const letGo = () => {
+    for (const stroke of refused.keys()) pending.delete(stroke);
+    refused.clear();
+    tellRefused();
+    problem().replaceChildren();
+    bench.dispatchEvent(new Event('again'));
+  };
 
   function pointing(name) {
     let shown = null;
@@ -150,6 +181,7 @@ export function mount(element) {
   on(bench, 'down-tools', () => hold(null));
   // After a step the list is drawn anew; the tool stays in hand.
   const kept = sessionStorage.getItem('clean-tool');
+  tellRefused();
   queueMicrotask(() => {
     bench.dispatchEvent(new CustomEvent('look', { detail: 'cleaned' }));
     if (kept && made[kept]) hold(kept);

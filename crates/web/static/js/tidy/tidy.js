@@ -52,9 +52,9 @@ export function mount(element) {
     refit = null;
     find_('#refit-report').textContent = '';
     fresh = true;
-    return ask(`/jobs/${job}/edit`, { edit: JSON.stringify(edit) }).then(() => {
+    return ask(`/jobs/${job}/edit`, { edit: JSON.stringify(edit) }).then((done) => {
       // A refusal leaves the old drawing; what was dragged goes back to its place.
-      if (problem.textContent) { fresh = false; tool?.settled?.(); again(); }
+      if (!done) { fresh = false; tool?.settled?.(); again(); }
     });
   };
   const pigment = () => {
