@@ -54,6 +54,9 @@ pub(crate) struct ServeArgs {
     /// Folder that holds the jobs
     #[arg(long, default_value = "data")]
     pub(crate) data: PathBuf,
+    /// A name this machine is called by from elsewhere, such as shop.local; may be given several times
+    #[arg(long = "host")]
+    pub(crate) hosts: Vec<String>,
     /// Write logs as JSON lines
     #[arg(long)]
     pub(crate) log_json: bool,

@@ -27,8 +27,14 @@ pub(crate) fn run(args: &ServeArgs, demo: bool) -> Result<(), ServeFailed> {
     } else {
         logs.init();
     }
+    let serving = inky_web::Serving {
+        addr: args.addr,
+        data: &args.data,
+        demo,
+        hosts: &args.hosts,
+    };
     actix_web::rt::System::new().block_on(async {
-        let server = inky_web::start(args.addr, &args.data, demo).await?;
+        let server = inky_web::start(serving).await?;
         writeln!(
             std::io::stdout(),
             "Inky Outline is at http://{}/",

@@ -2,7 +2,7 @@
 
 mod support;
 
-use anyhow::{Result, ensure};
+use anyhow::{Context, Result, ensure};
 use reqwest::StatusCode;
 use support::run::{disc, inky, paths, text, written};
 use support::{Server, new_job, upload};
@@ -203,5 +203,94 @@ async fn wrong_values_and_strangers_are_turned_away() -> Result<()> {
             "{missing}: {status}"
         );
     }
+    Ok(())
+}
+
+/// The status of a request, and the answer's text.
+async fn asked(request: reqwest::RequestBuilder) -> Result<(StatusCode, String)> {
+    let answer = request.send().await?;
+    Ok((answer.status(), answer.text().await?))
+}
+
+#[tokio::test]
+async fn only_names_of_this_machine_are_answered() -> Result<()> {
+    let data = TempDir::new()?;
+    let server = Server::start("serve", data.path())?;
+    let client = reqwest::Client::new();
+    let port = server.address.rsplit(':').next().context("a port")?;
+    for (host, status) in [
+        (format!("localhost:{port}"), StatusCode::OK),
+        (format!("127.0.0.1:{port}"), StatusCode::OK),
+        (
+            format!("evil.example:{port}"),
+            StatusCode::MISDIRECTED_REQUEST,
+        ),
+        (
+            "127.0.0.1.evil.example".to_owned(),
+            StatusCode::MISDIRECTED_REQUEST,
+        ),
+    ] {
+        // What a proxy would say counts for nothing.
+        let request = client.get(&server.address).header("Host", &host);
+        let request = request.header("X-Forwarded-Host", "localhost");
+        let (found, words) = asked(request).await?;
+        ensure!(found == status, "{host}: {found} {words}");
+    }
+    let posted = client
+        .post(format!("{}/units?to=in", server.address))
+        .header("Origin", "http://evil.example")
+        .header("X-Forwarded-Host", "evil.example");
+    ensure!(asked(posted).await?.0 == StatusCode::FORBIDDEN);
+    Ok(())
+}
+
+#[tokio::test]
+async fn heads_are_answered_other_methods_are_not_and_the_lost_get_a_page() -> Result<()> {
+    let data = TempDir::new()?;
+    let server = Server::start("serve", data.path())?;
+    let client = reqwest::Client::new();
+    let head = client.head(&server.address).send().await?;
+    ensure!(head.status() == StatusCode::OK && head.text().await?.is_empty());
+    for method in ["PUT", "DELETE", "PATCH"] {
+        let method = reqwest::Method::from_bytes(method.as_bytes())?;
+        let answer = client.request(method, &server.address).send().await?;
+        ensure!(answer.status() == StatusCode::METHOD_NOT_ALLOWED);
+        ensure!(answer.headers()["allow"] == "GET, HEAD, POST");
+    }
+    for lost in ["/nowhere", "/jobs/999", "/jobs/many"] {
+        let address = format!("{}{lost}", server.address);
+        let person = client.get(&address).header("Accept", "text/html,*/*");
+        let (status, page) = asked(person).await?;
+        ensure!(status == StatusCode::NOT_FOUND, "{lost}");
+        ensure!(page.contains("There is nothing at this address") && page.contains("All jobs"));
+        let (status, words) = asked(client.get(&address).header("HX-Request", "true")).await?;
+        ensure!(
+            status == StatusCode::NOT_FOUND && !words.contains("<html"),
+            "{lost}"
+        );
+    }
+    Ok(())
+}
+
+#[tokio::test]
+async fn the_log_has_a_line_for_a_request_and_calls_no_refusal_an_error() -> Result<()> {
+    let (data, log) = (TempDir::new()?, tempfile::NamedTempFile::new()?);
+    let server = Server::logging("serve", data.path(), log.reopen()?)?;
+    let job = new_job(&server, disc()?).await?;
+    let refused = reqwest::Client::new()
+        .post(format!("{}{job}/choose", server.address))
+        .form(&[
+            ("revision", "0"),
+            ("changed", "tolerance"),
+            ("tolerance", "900"),
+            ("line", "trace"),
+        ]);
+    ensure!(asked(refused).await?.0 == StatusCode::UNPROCESSABLE_ENTITY);
+    ensure!(server.stop()? == Some(0));
+    let log = std::fs::read_to_string(log.path())?;
+    let of = |path: &str| log.lines().filter(|l| l.contains(path)).count();
+    ensure!(of(&format!("{job}/choose")) == 1, "{log}");
+    ensure!(log.contains("422") && log.contains("outside"), "{log}");
+    ensure!(!log.contains("ERROR") && !log.contains("WARN"), "{log}");
     Ok(())
 }

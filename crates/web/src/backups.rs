@@ -49,13 +49,13 @@ impl Backups {
 fn words(made: &Result<Kept, BackupError>) -> String {
     match made {
         Ok(kept) => {
-            let days = match kept.days.as_slice() {
-                [] | [_] => "one day is kept".to_owned(),
-                days => format!("the last {} days are kept", days.len()),
-            };
             let newest = kept.days.first().map_or("", String::as_str);
+            let days = match kept.days.len() {
+                0 | 1 => String::new(),
+                days => format!("the last {days} are "),
+            };
             format!(
-                "Backed up on {newest}; {days} in {}.",
+                "Backed up on {newest}; {days}kept in {}.",
                 kept.folder.display()
             )
         }
@@ -75,7 +75,7 @@ mod tests {
         };
         assert_eq!(
             words(&Ok(kept)),
-            "Backed up on 2026-11-28; the last 2 days are kept in data/backups."
+            "Backed up on 2026-11-28; the last 2 are kept in data/backups."
         );
         let none = words(&Err(BackupError::Nothing(PathBuf::from("data"))));
         assert!(none.starts_with("No backup was made today"), "{none}");

@@ -14,8 +14,11 @@ mod assets;
 mod backups;
 mod error;
 mod form;
+mod hosts;
 mod job;
 mod jobs;
+mod logged;
+mod lost;
 mod materials;
 mod origin;
 mod reader;
@@ -41,6 +44,7 @@ use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
 use crate::backups::Backups;
+use crate::hosts::Hosts;
 use crate::job::sheet::nesting::Searches;
 use crate::workshop::Workshop;
 
@@ -85,11 +89,30 @@ const ANSWERING: usize = 2;
 const POLICY: &str = "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; \
                       frame-ancestors 'none'; base-uri 'none'; form-action 'self'";
 
-/// Opens the store in `data`, fills it with the demo jobs on wish and where it is empty, and listens.
+/// How the application is served.
+#[derive(Clone, Copy, Debug)]
+pub struct Serving<'a> {
+    /// Address to listen on; port 0 takes a free one.
+    pub addr: SocketAddr,
+    /// Folder of the store.
+    pub data: &'a Path,
+    /// Whether a store without jobs is filled with the demo jobs.
+    pub demo: bool,
+    /// Names it answers to beside `localhost` and the address.
+    pub hosts: &'a [String],
+}
+
+/// Opens the store, fills it with the demo jobs on wish and where it is empty, and listens.
 ///
 /// # Errors
 /// [`StartError`] says which of these failed.
-pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, StartError> {
+pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
+    let Serving {
+        addr,
+        data,
+        demo,
+        hosts,
+    } = serving;
     let store = Store::open(data)?;
     if demo && store.count_jobs()? == 0 {
         samples::fill(&store)?;
@@ -108,9 +131,11 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
         store,
     };
     shop.backups.look_after(data.to_owned());
+    let hosts = Hosts::new(addr, hosts);
     let server = HttpServer::new(move || {
         App::new()
             .app_data(web::Data::new(shop.clone()))
+            .app_data(web::Data::new(hosts.clone()))
             .app_data(TempFileConfig::default().directory(&uploads))
             .app_data(
                 MultipartFormConfig::default()
@@ -120,14 +145,16 @@ pub async fn start(addr: SocketAddr, data: &Path, demo: bool) -> Result<Server, 
             .app_data(error::forms())
             .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
             .wrap(from_fn(refusal::in_the_readers_unit))
+            .wrap(from_fn(lost::in_our_page))
             .wrap(from_fn(origin::same_origin_only))
+            .wrap(from_fn(hosts::known_only))
             .wrap(
                 DefaultHeaders::new()
                     .add(("Content-Security-Policy", POLICY))
                     .add(("X-Content-Type-Options", "nosniff")),
             )
             .wrap(Compress::default())
-            .wrap(TracingLogger::default())
+            .wrap(TracingLogger::<logged::Line>::new())
             .configure(routes::routes)
     })
     .workers(ANSWERING)

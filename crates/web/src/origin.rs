@@ -10,6 +10,8 @@ use actix_web::http::Method;
 use actix_web::middleware::Next;
 use actix_web::{Error, HttpResponse};
 
+use crate::hosts::asked_for;
+
 pub(crate) async fn same_origin_only(
     request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
@@ -30,7 +32,7 @@ fn from_own_page(request: &ServiceRequest) -> bool {
         (Some(site), _) => matches!(site, "same-origin" | "none"),
         (None, Some(origin)) => {
             let host = origin.split_once("://").map(|(_, host)| host);
-            host == Some(request.connection_info().host())
+            host.is_some() && host == asked_for(request)
         }
         (None, None) => true,
     }

@@ -1,8 +1,8 @@
 //! Every address of the application.
 
-use actix_web::web::ServiceConfig;
+use actix_web::web::{self, ServiceConfig};
 
-use crate::{assets, job, jobs, materials, reader};
+use crate::{assets, job, jobs, lost, materials, reader};
 
 pub(crate) fn routes(config: &mut ServiceConfig) {
     config.service(assets::file);
@@ -10,4 +10,5 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     jobs::routes::routes(config);
     materials::routes::routes(config);
     job::routes(config);
+    config.default_service(web::to(lost::nothing_here));
 }

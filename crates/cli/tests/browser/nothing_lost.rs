@@ -76,11 +76,11 @@ async fn a_stroke_that_is_refused_stays_and_is_sent_again() -> Result<()> {
         b.until_text("#problem-notice", "changed in another window")
             .await?;
         b.until_text("#not-taken", "stays on the bench").await?;
-        let newer = format!(
-            "document.getElementById('revision').value = {}",
-            revision + 1
-        );
-        b.page.execute(newer, vec![]).await?;
+        // The page is loaded anew, as it says; the stroke comes with it.
+        b.page.refresh().await?;
+        b.until_drawn().await?;
+        b.until_text("#title h1", "Teapot decal").await?;
+        b.until_text("#not-taken", "stays on the bench").await?;
         b.click("[data-again]").await?;
         b.until_undo("Erased").await?;
         b.until_text("#summary-trace", "4 shapes").await?;

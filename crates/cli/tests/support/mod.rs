@@ -3,6 +3,7 @@
 
 pub(crate) mod run;
 
+use std::fs::File;
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
@@ -29,14 +30,20 @@ impl Server {
         if command == "demo" && std::fs::read_dir(data)?.next().is_none() {
             copy_demo(data)?;
         }
-        Self::run(command, data)
+        Self::run((command, data), "warn", Stdio::inherit())
     }
 
-    fn run(command: &str, data: &Path) -> Result<Self> {
+    /// One that writes a line for each request into a file.
+    pub(crate) fn logging(command: &str, data: &Path, log: File) -> Result<Self> {
+        Self::run((command, data), "info", log.into())
+    }
+
+    fn run((command, data): (&str, &Path), level: &str, log: Stdio) -> Result<Self> {
         let mut child = Command::new(INKY)
             .args([command, "--addr", "127.0.0.1:0", "--data"])
             .arg(data)
-            .env("RUST_LOG", "warn")
+            .env("RUST_LOG", level)
+            .stderr(log)
             .stdout(Stdio::piped())
             .spawn()?;
         let mut line = String::new();
@@ -87,7 +94,7 @@ fn copy_demo(to: &Path) -> Result<()> {
             }
             std::fs::create_dir_all(&folder)?;
             // What it says it serves is on the disk.
-            Server::run("demo", &folder)?.kill()?;
+            Server::run(("demo", &folder), "warn", Stdio::inherit())?.kill()?;
             made.insert(folder).clone()
         }
     };

@@ -14,22 +14,23 @@ use crate::job::request::{Answer, JobRequest};
 use crate::job::saving;
 use crate::workshop::{Outcome, Wanted};
 
-/// The job as it is, its recipe with the form's choices, and what that gives.
+/// The job's recipe with the form's choices, and what that gives.
 async fn tried(
     asked: &JobRequest,
+    now: &Now,
     form: &Choices,
     wanted: Wanted,
-) -> Result<(Now, Recipe, Arc<Outcome>), WebError> {
-    let now = asked.now().await?;
+) -> Result<(Recipe, Arc<Outcome>), WebError> {
     let mut recipe = form.apply(&now.recipe, &now.job, asked.unit)?;
     saving::carry_edits(&now.recipe, &mut recipe);
     let outcome = asked.outcome(&recipe, wanted).await?;
-    Ok((now, recipe, outcome))
+    Ok((recipe, outcome))
 }
 
 #[post("/jobs/{id}/try")]
 async fn preview(asked: JobRequest, form: web::Form<Choices>) -> Result<HttpResponse, WebError> {
-    let (now, recipe, outcome) = tried(&asked, &form, Wanted::Preview).await?;
+    let now = asked.now().await?;
+    let (recipe, outcome) = tried(&asked, &now, &form, Wanted::Preview).await?;
     asked
         .answer(&now, (&recipe, &outcome), form.line, Answer::Preview)
         .await
@@ -37,8 +38,9 @@ async fn preview(asked: JobRequest, form: web::Form<Choices>) -> Result<HttpResp
 
 #[post("/jobs/{id}/choose")]
 async fn choose(asked: JobRequest, form: web::Form<Choices>) -> Result<HttpResponse, WebError> {
+    let now = asked.now_at(form.revision).await?;
     // Traced before it is stored: a recipe that cannot be traced never becomes a step.
-    let (now, recipe, outcome) = tried(&asked, &form, Wanted::Kept).await?;
+    let (recipe, outcome) = tried(&asked, &now, &form, Wanted::Kept).await?;
     // The result whose edits a new trace sets aside can be compared with the new one.
     let aside = now.recipe.tidy.is_some() && recipe.tidy.is_none();
     if aside {

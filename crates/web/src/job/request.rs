@@ -12,7 +12,7 @@ use inky_core::recipe::Recipe;
 use inky_core::stop::Stop;
 use inky_core::tidy::DrawingData;
 use inky_core::units::Unit;
-use inky_store::JobId;
+use inky_store::{JobId, StoreError};
 
 use crate::Shop;
 use crate::error::WebError;
@@ -92,6 +92,17 @@ impl JobRequest {
         web::block(move || Now::load(&shop.store, id)).await?
     }
 
+    /// The job as it is now, where that is what the page shows: a page that is out of date is told so
+    /// before anything is computed for it.
+    pub(crate) async fn now_at(&self, revision: i64) -> Result<Now, WebError> {
+        let now = self.now().await?;
+        if now.job.revision == revision {
+            Ok(now)
+        } else {
+            Err(StoreError::Stale.into())
+        }
+    }
+
     /// Runs `f` on a thread of the workshop.
     pub(crate) async fn run<T: Send + 'static>(
         &self,
@@ -124,15 +135,19 @@ impl JobRequest {
     /// The job with its outcome and its sheets.
     pub(crate) async fn base(&self) -> Result<(Now, Base), WebError> {
         let now = self.now().await?;
+        let base = self.base_of(&now).await?;
+        Ok((now, base))
+    }
+
+    async fn base_of(&self, now: &Now) -> Result<Base, WebError> {
         let outcome = self.outcome(&now.recipe, Wanted::Kept).await?;
         let laid = self.laid(&now.recipe, &outcome).await?;
-        let base = Base {
+        Ok(Base {
             recipe: now.recipe.clone(),
             outcome,
             laid,
             unit: self.unit,
-        };
-        Ok((now, base))
+        })
     }
 
     /// The ticket as it is now, with a line open.
@@ -155,7 +170,8 @@ impl JobRequest {
         line: Line,
         change: impl FnOnce(&Stages, Base) -> Result<(Recipe, String), WebError> + Send + 'static,
     ) -> Result<HttpResponse, WebError> {
-        let (now, base) = self.base().await?;
+        let now = self.now_at(revision).await?;
+        let base = self.base_of(&now).await?;
         let before = Arc::clone(&base.outcome);
         let (recipe, name) = self.run(move |stages| change(stages, base)).await?;
         if recipe == now.recipe {

@@ -16,7 +16,7 @@ use inky_store::{JobDetails, JobId, NewJob, Store};
 use crate::backups::Backups;
 use crate::job::sheet::nesting::Searches;
 use crate::workshop::Workshop;
-use crate::{Shop, error, materials, origin, refusal, routes};
+use crate::{Shop, error, lost, materials, origin, refusal, routes};
 
 /// A black disc on white, as a PNG.
 fn disc(side: u32) -> Vec<u8> {
@@ -66,6 +66,7 @@ macro_rules! app {
                 .app_data(web::Data::new($shop))
                 .app_data(error::forms())
                 .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
+                .wrap(from_fn(lost::in_our_page))
                 .wrap(from_fn(origin::same_origin_only))
                 .wrap(from_fn(refusal::in_the_readers_unit))
                 .configure(routes::routes),

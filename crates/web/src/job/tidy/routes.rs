@@ -126,7 +126,7 @@ pub(crate) async fn do_edit(
     edit: Edit,
 ) -> Result<HttpResponse, WebError> {
     let name = shown::name(&edit, asked.unit);
-    let now = asked.now().await?;
+    let now = asked.now_at(revision).await?;
     let mut recipe = now.recipe.with_edit(edit);
     asked.keep_first(&now.recipe, &mut recipe).await?;
     // Done before it is stored: what cannot be done never becomes a step.

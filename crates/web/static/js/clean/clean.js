@@ -33,6 +33,7 @@ export function mount(element) {
   const off = new AbortController();
   const on = (target, name, listener) => target.addEventListener(name, listener, { signal: off.signal });
   let inHand = null;
+  const shelf = `strokes-not-taken-${job}`;
 
   const send = (edit) => {
     problem().replaceChildren();
@@ -100,6 +101,13 @@ export function mount(element) {
     // The line may have been drawn anew meanwhile.
     const told = document.getElementById('not-taken');
     if (told) told.hidden = refused.size === 0;
+    // A page that is out of date has to be loaded anew; the stroke comes with it.
+    try {
+      if (refused.size) sessionStorage.setItem(shelf, JSON.stringify([...refused]));
+      else sessionStorage.removeItem(shelf);
+    } catch {
+      // Too long for the shelf: it stays as long as the page does.
+    }
   }
   const sendRefused = () => {
     const again = [...refused];
@@ -181,6 +189,12 @@ export function mount(element) {
   on(bench, 'down-tools', () => hold(null));
   // After a step the list is drawn anew; the tool stays in hand.
   const kept = sessionStorage.getItem('clean-tool');
+  if (!refused.size) {
+    for (const [stroke, action] of JSON.parse(sessionStorage.getItem(shelf) ?? '[]')) {
+      pending.add(stroke);
+      refused.set(stroke, action);
+    }
+  }
   tellRefused();
   queueMicrotask(() => {
     bench.dispatchEvent(new CustomEvent('look', { detail: 'cleaned' }));
