@@ -15,7 +15,7 @@ pub(crate) enum BackupFailed {
 }
 
 pub(crate) fn run(args: &BackupArgs) -> Result<(), BackupFailed> {
-    Target::new(Vec::new(), args.force).check(&args.output)?;
+    Target::new([], args.force).check(&args.output)?;
     inky_store::back_up(&args.data, &args.output)?;
     eprintln!("backed up: {}", args.output.display());
     Ok(())

@@ -15,7 +15,7 @@ use serde::Serialize;
 
 use crate::args::CheckArgs;
 use crate::piece::{self, Piece, PieceFailed};
-use crate::save::{SaveFailed, Target};
+use crate::save::{SaveFailed, Target, save};
 
 /// Why a file was not checked.
 #[derive(Debug, thiserror::Error)]
@@ -62,7 +62,7 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     if args.fix.as_ref().is_some_and(|p| !ends_right(p)) {
         return Err(CheckFailed::Ending);
     }
-    let target = Target::new(vec![&args.input], args.force);
+    let target = Target::new([&args.input].into_iter().chain(&args.materials), args.force);
     if let Some(path) = &args.fix {
         target.check(path)?;
     }
@@ -92,7 +92,7 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
     }
     let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
     let text = svg::write(&cut, &title, svg::Style::Filled, svg::Sized::default());
-    target.save(path, text.as_bytes())?;
+    save(path, text.as_bytes())?;
     eprintln!(
         "{}: {} found, {} left; written to {}",
         some(done, "remedy").replace("remedys", "remedies"),

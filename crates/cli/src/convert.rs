@@ -22,7 +22,10 @@ pub(crate) enum ConvertFailed {
 
 pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
     // What cannot be written is said before anything is read.
-    let target = Target::new(vec![&args.input], args.file.force);
+    let target = Target::new(
+        [&args.input].into_iter().chain(&args.materials),
+        args.file.force,
+    );
     args.file.check(&target, &args.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let mut cutting = Piece::open(&args.input, material)?.cutting();

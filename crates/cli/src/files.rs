@@ -14,7 +14,7 @@ use inky_formats::hpgl::Blade;
 use inky_formats::names;
 use inky_formats::svg::{Sized, Style};
 
-use crate::save::{SaveFailed, Target};
+use crate::save::{SaveFailed, Target, save};
 
 /// Why a page was not written.
 #[derive(Debug, thiserror::Error)]
@@ -189,7 +189,7 @@ impl FileArgs {
         }
         if split == Split::One {
             let bytes = files::write(&page, title, format, &options)?;
-            return Ok(target.save(path, &bytes)?);
+            return Ok(save(path, &bytes)?);
         }
         let parts = files::parts(&page, split);
         if parts.is_empty() {
@@ -205,7 +205,7 @@ impl FileArgs {
         }
         for (beside, (_, part)) in places.iter().zip(&parts) {
             let bytes = files::write(part, title, format, &options)?;
-            target.save(beside, &bytes)?;
+            save(beside, &bytes)?;
             eprintln!("written: {}", beside.display());
         }
         Ok(())

@@ -27,7 +27,8 @@ pub(crate) struct Target<'a> {
 
 impl<'a> Target<'a> {
     /// `inputs` are what is read; with `force`, other files may be replaced unasked.
-    pub(crate) fn new(inputs: Vec<&'a Path>, force: bool) -> Self {
+    pub(crate) fn new(inputs: impl IntoIterator<Item = &'a PathBuf>, force: bool) -> Self {
+        let inputs = inputs.into_iter().map(PathBuf::as_path).collect();
         Self { inputs, force }
     }
 
@@ -48,26 +49,26 @@ impl<'a> Target<'a> {
         }
         Err(SaveFailed::Exists(path.to_owned()))
     }
+}
 
-    /// Writes a file beside its place, then moves it there.
-    pub(crate) fn save(&self, path: &Path, bytes: &[u8]) -> Result<(), SaveFailed> {
-        let failed = |source| SaveFailed::Write {
-            path: path.to_owned(),
-            source,
-        };
-        if path.exists() && !path.is_file() {
-            return fs::write(path, bytes).map_err(failed);
-        }
-        let mut name = path.file_name().unwrap_or_default().to_owned();
-        name.push(format!(".{}.part", std::process::id()));
-        let beside = path.with_file_name(name);
-        let written = fs::write(&beside, bytes).and_then(|()| fs::rename(&beside, path));
-        written.map_err(|source| {
-            // It is not ours to say more when even that fails.
-            let _ = fs::remove_file(&beside);
-            failed(source)
-        })
+/// Writes a file beside its place, then moves it there.
+pub(crate) fn save(path: &Path, bytes: &[u8]) -> Result<(), SaveFailed> {
+    let failed = |source| SaveFailed::Write {
+        path: path.to_owned(),
+        source,
+    };
+    if path.exists() && !path.is_file() {
+        return fs::write(path, bytes).map_err(failed);
     }
+    let mut name = path.file_name().unwrap_or_default().to_owned();
+    name.push(format!(".{}.part", std::process::id()));
+    let beside = path.with_file_name(name);
+    let written = fs::write(&beside, bytes).and_then(|()| fs::rename(&beside, path));
+    written.map_err(|source| {
+        // It is not ours to say more when even that fails.
+        let _ = fs::remove_file(&beside);
+        failed(source)
+    })
 }
 
 /// Whether a person at the terminal says that a file may be replaced.

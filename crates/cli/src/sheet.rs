@@ -1,6 +1,5 @@
 //! `inky sheet`: files laid out on stock, in rows or nested, as one file.
 
-use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
 use inky_core::material::Material;
@@ -41,8 +40,7 @@ const TRIES: usize = 60;
 
 pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     // What cannot be written is said before anything is read.
-    let read = args.inputs.iter().map(PathBuf::as_path);
-    let target = Target::new(read.collect(), args.file.force);
+    let target = Target::new(args.inputs.iter().chain(&args.materials), args.file.force);
     args.file.check(&target, &args.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let choice = choice(args)?;

@@ -22,7 +22,7 @@ use inky_formats::report::{self, StageMs};
 use crate::args::{Inks, Threshold, TraceArgs};
 use crate::files::WriteFailed;
 use crate::piece::{self, PieceFailed};
-use crate::save::{SaveFailed, Target};
+use crate::save::{SaveFailed, Target, save};
 
 /// Why nothing was traced or written.
 #[derive(Debug, thiserror::Error)]
@@ -67,13 +67,9 @@ pub(crate) enum TraceFailed {
 pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     let started = Instant::now();
     // What cannot be written is said before anything is read.
-    let read = [
-        Some(&args.input),
-        args.recipe.as_ref(),
-        args.materials.as_ref(),
-    ];
-    let read = read.into_iter().flatten().map(PathBuf::as_path);
-    let target = Target::new(read.collect(), args.file.force);
+    let read = [&args.input].into_iter();
+    let read = read.chain(&args.recipe).chain(&args.materials);
+    let target = Target::new(read, args.file.force);
     args.file.check(&target, &args.output)?;
     if let Some(report) = &args.report {
         target.check(report)?;
@@ -119,7 +115,7 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
     if let Some(path) = &args.report {
         let size = (picture.width(), picture.height());
         let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;
-        target.save(path, report.as_bytes())?;
+        save(path, report.as_bytes())?;
     }
     summary(&traced, &recipe.inks, agreement.as_ref());
     Ok(())

@@ -21,6 +21,8 @@ use crate::{FILE_NAME, StoreError, opening};
 const KEPT: usize = 7;
 /// Where they lie in the data folder.
 const FOLDER: &str = "backups";
+/// The store's file and those that SQLite keeps beside it.
+const SIDES: [&str; 3] = ["", "-wal", "-shm"];
 /// A store is not larger than this, bytes: what claims more is not unpacked.
 const LARGEST: u64 = 1 << 40;
 
@@ -36,6 +38,9 @@ pub enum BackupError {
         "{} holds jobs already, which stay as they are; choose another folder with --data", .0.display()
     )]
     Occupied(PathBuf),
+    /// The backup would take the place of the store.
+    #[error("{} is a file of the store itself, which stays as it is; give the backup another name", .0.display())]
+    Own(PathBuf),
     /// The file is no backup.
     #[error("{} is not a backup of this program ({why})", file.display())]
     NotOurs {
@@ -80,10 +85,16 @@ pub fn back_up(folder: &Path, to: &Path) -> Result<(), BackupError> {
     if !store.is_file() {
         return Err(BackupError::Nothing(folder.to_owned()));
     }
-    let mut part = to.as_os_str().to_owned();
-    part.push(".part");
-    let (part, copy) = (PathBuf::from(&part), beside(to, ".copy"));
-    let made = copied(&store, &copy)
+    let same =
+        |file: &Path| matches!((file.canonicalize(), to.canonicalize()), (Ok(a), Ok(b)) if a == b);
+    if SIDES.iter().any(|side| same(&beside(&store, side))) {
+        return Err(BackupError::Own(to.to_owned()));
+    }
+    let (part, copy) = (beside(to, ".part"), beside(to, ".copy"));
+    // A place that cannot be written is said before the work is done.
+    let made = File::create(&part)
+        .map_err(at(&part))
+        .and_then(|_| copied(&store, &copy))
         .and_then(|()| packed(&copy, &part))
         .and_then(|()| fs::rename(&part, to).map_err(at(to)));
     // What is left of a try is of no use to anybody.
@@ -103,7 +114,7 @@ fn beside(file: &Path, ending: &str) -> PathBuf {
 fn copied(store: &Path, copy: &Path) -> Result<(), BackupError> {
     // Of a try that was cut off.
     let _ = fs::remove_file(copy);
-    let sql = |e: rusqlite::Error| BackupError::from(StoreError::from(e));
+    let sql = |e: rusqlite::Error| BackupError::from(opening::refused(store, e));
     let connection = Connection::open(store).map_err(sql)?;
     connection
         .execute_batch("PRAGMA busy_timeout = 5000;")
@@ -148,12 +159,24 @@ pub fn restore(backup: &Path, folder: &Path) -> Result<(), BackupError> {
         return Err(BackupError::Occupied(folder.to_owned()));
     }
     let part = beside(&store, ".part");
-    let brought =
-        unpacked(backup, file, &part).and_then(|()| fs::rename(&part, &store).map_err(at(&store)));
+    let brought = unpacked(backup, file, &part)
+        .and_then(|()| set_aside(&store))
+        .and_then(|()| fs::rename(&part, &store).map_err(at(&store)));
     if brought.is_err() {
         let _ = fs::remove_file(&part);
     }
     brought
+}
+
+/// What SQLite kept beside a store that was moved away: it would be written into the one that comes.
+fn set_aside(store: &Path) -> Result<(), BackupError> {
+    for side in &SIDES[1..] {
+        let left = beside(store, side);
+        if left.exists() {
+            fs::rename(&left, beside(&left, ".old")).map_err(at(&left))?;
+        }
+    }
+    Ok(())
 }
 
 fn unpacked(backup: &Path, file: impl Read + Seek, to: &Path) -> Result<(), BackupError> {
@@ -186,7 +209,7 @@ pub fn daily(folder: &Path) -> Result<Kept, BackupError> {
     if !named(&today).is_file() {
         back_up(folder, &named(&today))?;
     }
-    let mut days = days(&backups).map_err(at(&backups))?;
+    let mut days = made_on(&backups).map_err(at(&backups))?;
     for day in days.drain(days.len().min(KEPT)..) {
         let old = named(&day);
         fs::remove_file(&old).map_err(at(&old))?;
@@ -198,7 +221,7 @@ pub fn daily(folder: &Path) -> Result<Kept, BackupError> {
 }
 
 /// The days of the backups in a folder, the newest first.
-fn days(backups: &Path) -> io::Result<Vec<String>> {
+fn made_on(backups: &Path) -> io::Result<Vec<String>> {
     let mut days = Vec::new();
     for entry in fs::read_dir(backups)? {
         let name = entry?.file_name();

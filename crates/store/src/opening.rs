@@ -26,26 +26,15 @@ pub(crate) fn claim(folder: &Path) -> Result<File, StoreError> {
 
 /// Looks whether a store is whole and brings it up to date; a new one is made.
 pub(crate) fn prepare(file: &Path) -> Result<(), StoreError> {
-    let damaged = |why: &str| StoreError::Damaged {
-        file: file.to_owned(),
-        why: why.to_owned(),
-    };
     if file.metadata().is_ok_and(|m| m.len() == 0) {
-        return Err(damaged("it is empty"));
+        return Err(damaged(file, "it is empty"));
     }
-    let told = |error: rusqlite::Error| match error.sqlite_error_code() {
-        Some(ErrorCode::NotADatabase) => damaged("it is no store of this program"),
-        Some(ErrorCode::DatabaseCorrupt) => damaged("a part of it cannot be read"),
-        Some(ErrorCode::ReadOnly | ErrorCode::CannotOpen | ErrorCode::PermissionDenied) => {
-            StoreError::ReadOnly(file.to_owned())
-        }
-        _ => error.into(),
-    };
+    let told = |error| refused(file, error);
     let mut connection = Connection::open(file).map_err(told)?;
     connection.execute_batch(SETTINGS).map_err(told)?;
     whole(&connection)
         .map_err(told)?
-        .map_err(|why| damaged(&why))?;
+        .map_err(|why| damaged(file, &why))?;
     migrations::all()
         .to_latest(&mut connection)
         .map_err(|error| match error {
@@ -55,6 +44,25 @@ pub(crate) fn prepare(file: &Path) -> Result<(), StoreError> {
             Migration::RusqliteError { err, .. } => told(err),
             other => StoreError::Migration(other),
         })
+}
+
+fn damaged(file: &Path, why: &str) -> StoreError {
+    StoreError::Damaged {
+        file: file.to_owned(),
+        why: why.to_owned(),
+    }
+}
+
+/// What SQLite says of a store that it cannot use, in words of ours.
+pub(crate) fn refused(file: &Path, error: rusqlite::Error) -> StoreError {
+    match error.sqlite_error_code() {
+        Some(ErrorCode::NotADatabase) => damaged(file, "it is no store of this program"),
+        Some(ErrorCode::DatabaseCorrupt) => damaged(file, "a part of it cannot be read"),
+        Some(ErrorCode::ReadOnly | ErrorCode::CannotOpen | ErrorCode::PermissionDenied) => {
+            StoreError::ReadOnly(file.to_owned())
+        }
+        _ => error.into(),
+    }
 }
 
 /// What SQLite finds wrong with a store, if anything.

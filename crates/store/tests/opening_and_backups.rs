@@ -164,6 +164,33 @@ fn a_backup_is_brought_back_only_whole_and_only_where_no_jobs_are() {
         back_up(nothing.path(), &file).unwrap_err(),
         BackupError::Nothing(_)
     ));
+    let nowhere = back_up(folder.path(), Path::new("/nowhere/b.zip")).unwrap_err();
+    assert!(matches!(nowhere, BackupError::File { .. }), "{nowhere}");
+    let own = folder.path().join(FILE);
+    let before = fs::read(&own).unwrap();
+    assert!(matches!(
+        back_up(folder.path(), &own).unwrap_err(),
+        BackupError::Own(_)
+    ));
+    assert_eq!(fs::read(&own).unwrap(), before);
+}
+
+#[test]
+fn what_a_moved_store_left_beside_it_is_not_written_into_the_one_brought_back() {
+    let folder = TempDir::new().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    add(&store, b"x", "Kite");
+    let backup = folder.path().join("b.zip");
+    back_up(folder.path(), &backup).unwrap();
+    add(&store, b"later", "Later");
+    // As after a crash: the file was moved away, what SQLite keeps beside it was not.
+    let (wal, elsewhere) = (format!("{FILE}-wal"), TempDir::new().unwrap());
+    fs::copy(folder.path().join(&wal), elsewhere.path().join(&wal)).unwrap();
+    assert!(fs::metadata(elsewhere.path().join(&wal)).unwrap().len() > 0);
+    restore(&backup, elsewhere.path()).unwrap();
+    let brought = Store::open(elsewhere.path()).unwrap();
+    assert_eq!(brought.count_jobs().unwrap(), 1);
+    assert!(elsewhere.path().join(format!("{wal}.old")).exists());
 }
 
 #[test]

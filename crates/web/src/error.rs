@@ -192,7 +192,7 @@ pub(crate) fn forms() -> FormConfig {
     FormConfig::default()
         .limit(limits::CHANGE_BYTES)
         .error_handler(|e, _| match e {
-            UrlencodedError::Overflow { .. } | UrlencodedError::Payload(_) => refused(
+            UrlencodedError::Overflow { .. } => refused(
                 StatusCode::PAYLOAD_TOO_LARGE,
                 "notice",
                 &format!(

@@ -9,29 +9,37 @@ use sha2::{Digest, Sha256};
 
 use crate::error::{WebError, wrong};
 
-/// The recipe in force, with its edits.
+/// The recipe in force, with its edits; the last one that can be read.
 pub(crate) fn recipe(store: &Store, id: JobId) -> Result<Recipe, WebError> {
-    Ok(readable(store, id)?.0)
+    Ok(last_readable(store, &store.step(id)?, id)?.1)
 }
 
 /// The recipe in force, with its edits, and what has to be said of it: a job whose newest step cannot be
 /// read goes back to the last one that can.
 pub(crate) fn readable(store: &Store, id: JobId) -> Result<(Recipe, Option<String>), WebError> {
     let newest = store.step(id)?;
-    let error = match read(&newest) {
-        Ok(recipe) => return Ok((recipe, None)),
+    let (number, recipe) = last_readable(store, &newest, id)?;
+    if number == newest.number {
+        return Ok((recipe, None));
+    }
+    store.fall_back(id, newest.number, number)?;
+    let said = format!(
+        "The step “{}” could not be read; the job is as it was before it.",
+        newest.name
+    );
+    Ok((recipe, Some(said)))
+}
+
+/// The number and the recipe of a step, or of the last one before it that can be read.
+fn last_readable(store: &Store, newest: &Step, id: JobId) -> Result<(i64, Recipe), WebError> {
+    let error = match read(newest) {
+        Ok(recipe) => return Ok((newest.number, recipe)),
         Err(error) => error,
     };
     tracing::warn!(job = id, step = newest.number, %error, "a step cannot be read");
     for number in (0..newest.number).rev() {
-        let step = store.step_numbered(id, number)?;
-        if let Ok(recipe) = read(&step) {
-            store.fall_back(id, newest.number, number)?;
-            let said = format!(
-                "The step “{}” could not be read; the job is as it was before it.",
-                newest.name
-            );
-            return Ok((recipe, Some(said)));
+        if let Ok(recipe) = read(&store.step_numbered(id, number)?) {
+            return Ok((number, recipe));
         }
     }
     Err(error.into())

@@ -12,7 +12,7 @@ let last = Promise.resolve();
 export function ask(address, values) {
   const send = async () => {
     let done = false;
-    const heard = (event) => { if (event.detail.requestConfig?.path === address) done = event.detail.successful; };
+    const heard = (event) => { if (event.detail.elt === document.body) done = event.detail.successful; };
     document.addEventListener('htmx:afterRequest', heard);
     try {
       await window.htmx.ajax('POST', address, {
