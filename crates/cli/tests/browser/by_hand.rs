@@ -13,13 +13,7 @@ async fn nodes_and_segments_are_changed_by_hand() -> Result<()> {
         b.point(STAR).await?;
         b.click("[data-tool=nodes]").await?;
         // A double click puts a node on a segment.
-        let (x, y) = b.on_screen((69.1, 52.0)).await?;
-        b.page
-            .action_chain()
-            .move_to(x, y)
-            .double_click()
-            .perform()
-            .await?;
+        b.point_twice((69.1, 52.0)).await?;
         step(b, "Node inserted").await?;
         picked(b, "11 nodes").await?;
         b.drag(&[(69.1, 52.0), (66.0, 50.0), (64.0, 49.0)]).await?;

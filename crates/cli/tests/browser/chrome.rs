@@ -268,6 +268,14 @@ impl Browser {
         Ok(())
     }
 
+    /// Clicks twice on the bench at a place of the piece, mm.
+    pub(crate) async fn point_twice(&self, place: (f64, f64)) -> Result<()> {
+        let (x, y) = self.on_screen(place).await?;
+        let chain = self.page.action_chain().move_to(x, y).double_click();
+        chain.perform().await?;
+        Ok(())
+    }
+
     /// Waits until a step is the one that undo would take back, and the bench has drawn it.
     pub(crate) async fn until_undo(&self, step: &str) -> Result<()> {
         let script = format!(

@@ -2,7 +2,7 @@
 //! material, checks and their remedies.
 
 use crate::chrome::{Browser, with};
-use crate::layering::{open, settled, step};
+use crate::settled::{open, settled, step};
 use anyhow::{Context, Result, ensure};
 use thirtyfour::prelude::*;
 

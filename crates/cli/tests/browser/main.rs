@@ -4,10 +4,10 @@ mod by_hand;
 mod chrome;
 mod clean_up;
 mod jobs_page;
-mod layering;
 mod layers;
 mod nothing_lost;
 mod screens;
+mod settled;
 mod sheet_and_send;
 mod sizes_and_materials;
 #[path = "../support/mod.rs"]

@@ -3,10 +3,21 @@
 use anyhow::{Result, ensure};
 use thirtyfour::prelude::*;
 
-use crate::chrome::with;
+use crate::chrome::{Browser, with};
 
 const TEAPOT: &str = "/jobs/5";
 const KNOB: (f64, f64) = (70.8, 14.0);
+
+/// Cuts the page off from the program, or lets it reach it again.
+async fn offline(b: &Browser, cut: bool) -> Result<()> {
+    let how = serde_json::json!({ "offline": cut, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1 });
+    let cdp = b.page.cdp();
+    cdp.send_raw("Network.enable", serde_json::json!({}))
+        .await?;
+    cdp.send_raw("Network.emulateNetworkConditions", how)
+        .await?;
+    Ok(())
+}
 
 #[tokio::test(flavor = "multi_thread")]
 async fn enter_keeps_what_was_typed_and_the_page() -> Result<()> {
@@ -84,6 +95,14 @@ async fn a_stroke_that_is_refused_stays_and_is_sent_again() -> Result<()> {
         b.click("[data-again]").await?;
         b.until_undo("Erased").await?;
         b.until_text("#summary-trace", "4 shapes").await?;
+        // Nor is one that never reached the program.
+        offline(b, true).await?;
+        b.drag(&[(20.0, 90.0), (21.0, 90.0), (22.0, 90.0)]).await?;
+        b.until_text("#not-taken", "stays on the bench").await?;
+        b.until_text("#problem-notice", "does not answer").await?;
+        offline(b, false).await?;
+        b.click("[data-again]").await?;
+        b.until_text("#summary-clean", "2 steps").await?;
         b.until(
             "nothing is said of it any more",
             "return document.getElementById('not-taken').hidden",

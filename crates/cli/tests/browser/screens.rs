@@ -2,8 +2,10 @@
 //! the page, text can be read, and a picture is kept in `INKY_SCREENSHOTS` where that is set.
 
 use std::path::PathBuf;
+use std::time::{Duration, Instant};
 
 use crate::chrome::Browser;
+use crate::settled::settled;
 use crate::support::Server;
 use anyhow::{Context, Result, ensure};
 use tempfile::TempDir;
@@ -34,6 +36,9 @@ const LEAST_CONTRAST: &str = "
 
 /// Views that are looked at and not kept as pictures.
 const NOT_KEPT: [&str; 3] = ["view-wireframe", "view-strayed", "tidy-refit"];
+
+/// How long the first backup may take.
+const BACKED_UP: Duration = Duration::from_secs(120);
 
 struct Gallery {
     browser: Browser,
@@ -82,9 +87,7 @@ impl Gallery {
 
     /// Waits until the page knows the items that are drawn.
     async fn items(&self) -> Result<()> {
-        let known = "const b = document.getElementById('bench'); \
-            return b.dataset.shown === b.dataset.key && document.getElementById('tidy').dataset.items === b.dataset.key";
-        self.browser.until("the items are there", known).await?;
+        settled(&self.browser).await?;
         self.drawn().await
     }
 
@@ -120,6 +123,8 @@ impl Gallery {
         b.click("[data-act=cut-out]").await?;
         b.until_undo("7 items cut out").await?;
         self.items().await?;
+        // Checks and the time to cut follow by themselves.
+        b.until_text("#summary-send", "1.65 m").await?;
         b.click("#letter-words").await?;
         self.look("tidy-lettering").await
     }
@@ -249,8 +254,6 @@ impl Gallery {
     async fn tour(&self, address: &str) -> Result<()> {
         let b = &self.browser;
         b.go(address).await?;
-        b.find("#job-5").await?;
-        self.look("jobs").await?;
         b.go(&format!("{address}/jobs/5/trace")).await?;
         self.drawn().await?;
         self.look("job").await?;
@@ -315,14 +318,32 @@ impl Gallery {
         b.surroundings("print", "light").await?;
         b.go(&format!("{address}/jobs/3/layers")).await?;
         self.drawn().await?;
-        self.look("work-order").await
+        self.look("work-order").await?;
+        self.jobs(address).await
+    }
+
+    /// The Jobs page, once it tells of the first backup, a minute after the start.
+    async fn jobs(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        let started = Instant::now();
+        loop {
+            b.go(address).await?;
+            b.find("#job-5").await?;
+            if b.text("#backups").await?.contains("kept in data/backups") {
+                return self.look("jobs").await;
+            }
+            ensure!(started.elapsed() < BACKED_UP, "no backup is told");
+            tokio::time::sleep(Duration::from_secs(1)).await;
+        }
     }
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn every_view_fits_its_page_and_can_be_read() -> Result<()> {
-    let data = TempDir::new()?;
-    let server = Server::start("demo", data.path())?;
+    let shop = TempDir::new()?;
+    let data = shop.path().join("data");
+    std::fs::create_dir(&data)?;
+    let server = Server::start("demo", &data)?;
     let folder = std::env::var_os("INKY_SCREENSHOTS").map(PathBuf::from);
     let gallery = Gallery {
         browser: Browser::open().await?,

@@ -1,7 +1,7 @@
 //! Finished sizes, and the shop's list of materials, in headless Chromium.
 
 use crate::chrome::with;
-use crate::layering::{open, settled, step};
+use crate::settled::{open, settled, step};
 use anyhow::{Result, ensure};
 use thirtyfour::prelude::*;
 

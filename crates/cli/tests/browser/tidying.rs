@@ -4,6 +4,7 @@ use anyhow::{Context, Result};
 use thirtyfour::prelude::*;
 
 use crate::chrome::Browser;
+pub(crate) use crate::settled::{open, settled, step};
 
 /// The teapot: 150 × 112.5 mm, five shapes. A place in each of them.
 pub(crate) const TEAPOT: &str = "/jobs/5/tidy";
@@ -12,27 +13,6 @@ pub(crate) const LID: (f64, f64) = (60.0, 30.0);
 pub(crate) const BODY: (f64, f64) = (100.0, 60.0);
 pub(crate) const STAR: (f64, f64) = (71.0, 64.0);
 pub(crate) const FOOT: (f64, f64) = (70.0, 97.5);
-
-/// Waits until the page knows the items that the bench draws.
-pub(crate) async fn settled(b: &Browser) -> Result<()> {
-    b.until(
-        "the items are those of the bench",
-        "const bench = document.getElementById('bench'); return bench.dataset.shown === bench.dataset.key \
-         && document.getElementById('tidy')?.dataset.items === bench.dataset.key",
-    )
-    .await
-}
-
-pub(crate) async fn open(b: &Browser, address: &str) -> Result<()> {
-    b.go(address).await?;
-    settled(b).await
-}
-
-/// Waits for a step, and for its items.
-pub(crate) async fn step(b: &Browser, name: &str) -> Result<()> {
-    b.until_undo(name).await?;
-    settled(b).await
-}
 
 pub(crate) async fn picked(b: &Browser, words: &str) -> Result<()> {
     b.until_text("#picked", words).await
@@ -74,12 +54,5 @@ pub(crate) async fn place(b: &Browser) -> Result<[f64; 4]> {
 /// Draws an open line from place to place.
 pub(crate) async fn line(b: &Browser, from: (f64, f64), to: (f64, f64)) -> Result<()> {
     b.point(from).await?;
-    let (x, y) = b.on_screen(to).await?;
-    b.page
-        .action_chain()
-        .move_to(x, y)
-        .double_click()
-        .perform()
-        .await?;
-    Ok(())
+    b.point_twice(to).await
 }

@@ -39,9 +39,12 @@ impl Server {
     }
 
     fn run((command, data): (&str, &Path), level: &str, log: Stdio) -> Result<Self> {
+        // Named as a person does, from the folder around it.
+        let (around, name) = (data.parent().context("a folder")?, data.file_name());
         let mut child = Command::new(INKY)
             .args([command, "--addr", "127.0.0.1:0", "--data"])
-            .arg(data)
+            .arg(name.context("its name")?)
+            .current_dir(around)
             .env("RUST_LOG", level)
             .stderr(log)
             .stdout(Stdio::piped())

@@ -1,14 +1,14 @@
-//! Steps of the lines from Layers to Size that several tests take.
+//! Pages opened and steps taken, with what the line and the bench have to know of each other.
 
 use anyhow::Result;
 
 use crate::chrome::Browser;
 
-/// Waits until the page knows the pieces of the result that the bench draws.
+/// Waits until the open line knows the items or pieces that the bench draws.
 pub(crate) async fn settled(b: &Browser) -> Result<()> {
     b.until(
-        "the pieces are those of the bench",
-        "const bench = document.getElementById('bench'), line = document.querySelector('[data-mount=layers]'); \
+        "the line knows what the bench draws",
+        "const bench = document.getElementById('bench'), line = document.querySelector('[data-mount=layers], [data-mount=tidy]'); \
          return bench.dataset.shown === bench.dataset.key && (!line || line.dataset.items === bench.dataset.key)",
     )
     .await
