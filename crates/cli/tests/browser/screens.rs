@@ -311,6 +311,7 @@ impl Gallery {
         self.tidy(address).await?;
         self.cutting(address).await?;
         self.sending(address).await?;
+        self.jobs(address).await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
         self.drawn().await?;
@@ -318,8 +319,7 @@ impl Gallery {
         b.surroundings("print", "light").await?;
         b.go(&format!("{address}/jobs/3/layers")).await?;
         self.drawn().await?;
-        self.look("work-order").await?;
-        self.jobs(address).await
+        self.look("work-order").await
     }
 
     /// The Jobs page, once it tells of the first backup, a minute after the start.
