@@ -93,7 +93,7 @@ pub fn back_up(folder: &Path, to: &Path) -> Result<(), BackupError> {
     let (part, copy) = (beside(to, ".part"), beside(to, ".copy"));
     // A place that cannot be written is said before the work is done.
     let made = File::create(&part)
-        .map_err(at(&part))
+        .map_err(at(to))
         .and_then(|_| copied(&store, &copy))
         .and_then(|()| packed(&copy, &part))
         .and_then(|()| fs::rename(&part, to).map_err(at(to)));

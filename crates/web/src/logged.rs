@@ -30,7 +30,7 @@ impl RootSpanBuilder for Line {
         // What was refused is said as the person was told it; what failed has an event of its own.
         match error {
             Some(error) => span.record("outcome", tracing::field::display(error)),
-            None => span.record("outcome", "done"),
+            None => span.record("outcome", status.canonical_reason()),
         };
     }
 }

@@ -4,14 +4,17 @@ use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::{Method, StatusCode, header};
 use actix_web::middleware::Next;
-use actix_web::{Error, HttpRequest, HttpResponse};
+use actix_web::{Error, FromRequest, HttpRequest, HttpResponse};
 use askama::Template;
 
 use crate::error::WebError;
+use crate::reader::Reader;
 
 #[derive(Template)]
 #[template(path = "lost.html")]
-struct Lost;
+struct Lost {
+    unit: &'static str,
+}
 
 /// Methods that some address has.
 const ALLOWED: &str = "GET, HEAD, POST";
@@ -42,8 +45,12 @@ pub(crate) async fn in_our_page(
     if answer.status() != StatusCode::NOT_FOUND || !person {
         return Ok(answer.map_into_boxed_body());
     }
-    let page = Lost.render().map_err(WebError::from)?;
     let (request, _) = answer.into_parts();
+    let Reader(unit) = Reader::extract(&request).await?;
+    let page = Lost {
+        unit: unit.symbol(),
+    };
+    let page = page.render().map_err(WebError::from)?;
     let found = HttpResponse::NotFound()
         .content_type("text/html; charset=utf-8")
         .body(page);
