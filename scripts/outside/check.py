@@ -210,7 +210,7 @@ def agree(make, name, size, pictures=True):
         path = make(f"{kind}.dxf", *args)
         own = dxf_lines(path, open_lines=not pictures)
         found[f"DXF {kind}"] = down([l.coords for l in own], HEIGHT)
-        inch = dxf_lines(make(f"{kind}-in.dxf", "--unit", "in", *args), True, not pictures)
+        inch = dxf_lines(make(f"{kind}-in.dxf", "--out-unit", "in", *args), True, not pictures)
         check(apart(down([l.coords for l in inch], HEIGHT), lines) < OVERLAP, f"{name}: DXF {kind} in inches")
         if pictures:
             same_areas(lines, found[f"DXF {kind}"], f"{name}: DXF {kind}")

@@ -11,6 +11,7 @@ use inky_core::shapes::Edges;
 use inky_core::sheet::choice::Copies;
 use inky_core::stock::Stock;
 use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area};
+use inky_formats::vector::FileUnit;
 
 use crate::files::FileArgs;
 
@@ -96,10 +97,20 @@ pub(crate) struct InspectArgs {
     pub(crate) json: bool,
 }
 
+/// How a vector file is read.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct ReadArgs {
+    /// What the figures of the file are, whatever it says: mm, cm, m, in, ft, pt or px
+    #[arg(long)]
+    pub(crate) unit: Option<FileUnit>,
+}
+
 #[derive(Debug, ClapArgs)]
 pub(crate) struct CheckArgs {
-    /// The file: SVG or DXF
+    /// The file: SVG, DXF, HPGL or G-code
     pub(crate) input: PathBuf,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
     /// What it is cut of, by name; without: the first of the list
     #[arg(long)]
     pub(crate) material: Option<String>,
@@ -124,6 +135,8 @@ pub(crate) struct ConvertArgs {
     /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
     #[arg(short, long)]
     pub(crate) output: PathBuf,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
     /// Width of the whole page, such as 120mm or 4.5in; without: as it is
     #[arg(long, value_parser = length)]
     pub(crate) width: Option<Length>,
@@ -151,6 +164,8 @@ pub(crate) struct SheetArgs {
     /// The files: SVG, DXF, HPGL or G-code
     #[arg(required = true)]
     pub(crate) inputs: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
     /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
     #[arg(short, long)]
     pub(crate) output: PathBuf,
@@ -204,6 +219,8 @@ pub(crate) struct SheetArgs {
 pub(crate) struct PlanArgs {
     /// The file: HPGL and G-code in their own order, SVG and DXF in ours
     pub(crate) input: PathBuf,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
     /// What it is cut of, by name; without: the first of the list
     #[arg(long)]
     pub(crate) material: Option<String>,

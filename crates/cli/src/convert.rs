@@ -28,7 +28,7 @@ pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
     );
     args.file.check(&target, &args.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
-    let mut cutting = Piece::open(&args.input, material)?.cutting();
+    let mut cutting = Piece::open(&args.input, &args.read, material)?.cutting();
     match args.width {
         Some(Length::Mm(width)) if width > 0.0 => {
             cutting = cutting.scaled(width / cutting.size[0]);

@@ -72,9 +72,9 @@ pub(crate) struct FileArgs {
     /// SVG: units for an inch, such as 72, 90 or 96, for software that ignores units
     #[arg(long)]
     pub(crate) per_inch: Option<f64>,
-    /// SVG and DXF: the unit stated
+    /// SVG and DXF: the unit stated in what is written
     #[arg(long, value_enum)]
-    pub(crate) unit: Option<UnitArg>,
+    pub(crate) out_unit: Option<UnitArg>,
     /// DXF: which one
     #[arg(long, value_enum)]
     pub(crate) dxf: Option<DxfArg>,
@@ -114,7 +114,7 @@ fn format(path: &Path) -> Result<Format, WriteFailed> {
 impl FileArgs {
     fn options(&self) -> Result<Options, WriteFailed> {
         let known = Options::default();
-        let unit = match self.unit {
+        let unit = match self.out_unit {
             Some(UnitArg::In) => Unit::In,
             _ => Unit::Mm,
         };

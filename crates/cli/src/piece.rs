@@ -6,13 +6,16 @@ use std::path::{Path, PathBuf};
 use inky_core::assembly::{Built, build};
 use inky_core::check::{self, Finding, Kind};
 use inky_core::cutting::Cutting;
+use inky_core::inks::Rgb;
 use inky_core::layers::{LayerChoice, LayerError};
 use inky_core::material::{Material, presets};
 use inky_core::shapes::Design;
 use inky_core::size::Size;
 use inky_core::tidy::Drawing;
 use inky_core::units::Mm;
-use inky_formats::vector::{self, VectorError};
+use inky_formats::vector::{self, Asked, VectorError, VectorFile};
+
+use crate::args::ReadArgs;
 
 /// Why a file was not opened.
 #[derive(Debug, thiserror::Error)]
@@ -40,18 +43,32 @@ pub(crate) struct Piece {
     pub(crate) drawing: Drawing,
     pub(crate) page: Design,
     pub(crate) choice: LayerChoice,
+    /// Names of layers of the file by their colour.
+    names: Vec<(Rgb, String)>,
 }
 
 impl Piece {
-    /// Opens a file; what was left out of it is told.
-    pub(crate) fn open(path: &Path, material: Material) -> Result<Self, PieceFailed> {
+    /// Opens a file; what was guessed and what was left out of it is told.
+    pub(crate) fn open(
+        path: &Path,
+        args: &ReadArgs,
+        material: Material,
+    ) -> Result<Self, PieceFailed> {
         let bytes = read(path)?;
-        let file = vector::read(&bytes).map_err(|source| PieceFailed::Vector {
+        let asked = Asked { unit: args.unit };
+        let file = vector::read_as(&bytes, &asked).map_err(|source| PieceFailed::Vector {
             path: path.to_owned(),
             source,
         })?;
+        if let Some(unit) = file.taken_for {
+            let [w, h] = file.size;
+            eprintln!(
+                "inky: note: {} does not say how large it is; its figures were taken as {unit}, so it is {w:.1} × {h:.1} mm (--unit or --width sets it)",
+                path.display()
+            );
+        }
         if !file.report().is_empty() {
-            eprintln!("inky: note: left out: {}", file.report());
+            eprintln!("inky: note: left out or changed: {}", file.report());
         }
         let drawing = file.drawing();
         let choice = LayerChoice {
@@ -63,6 +80,7 @@ impl Piece {
         choice.check()?;
         Ok(Self {
             page: page(file.size),
+            names: names(&file),
             choice,
             drawing,
         })
@@ -75,7 +93,13 @@ impl Piece {
     /// Its lines as they are in the file.
     pub(crate) fn cutting(&self) -> Cutting {
         let design = self.design();
-        Cutting::of(&design, &build(&design, &self.choice.as_designed()))
+        let mut cutting = Cutting::of(&design, &build(&design, &self.choice.as_designed()));
+        for layer in &mut cutting.layers {
+            if let Some((_, name)) = self.names.iter().find(|n| n.0 == layer.colour) {
+                layer.name.clone_from(name);
+            }
+        }
+        cutting
     }
 
     pub(crate) fn checked(&self) -> (Built, Vec<Finding>) {
@@ -85,6 +109,20 @@ impl Piece {
         found.retain(|f| f.kind != Kind::Unregistered);
         (built, found)
     }
+}
+
+/// What layers of a file are called, each colour by a name of its own.
+fn names(file: &VectorFile) -> Vec<(Rgb, String)> {
+    let mut names: Vec<(Rgb, String)> = Vec::new();
+    for (colour, name) in file.layers() {
+        let same = names.iter().filter(|n| n.1.starts_with(name)).count();
+        let name = match same {
+            0 => name.to_owned(),
+            before => format!("{name} {}", before + 1),
+        };
+        names.push((colour, name));
+    }
+    names
 }
 
 pub(crate) fn page([width, height]: [f64; 2]) -> Design {

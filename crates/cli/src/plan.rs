@@ -56,9 +56,12 @@ pub(crate) fn run(args: &PlanArgs) -> Result<(), PlanFailed> {
     let report = if hpgl::is_hpgl(&bytes) {
         followed(&hpgl::read(&bytes).map_err(broken)?, &material)
     } else if gcode::is_gcode(&bytes) {
-        followed(&gcode::read(&bytes).map_err(broken)?, &material)
+        followed(
+            &gcode::read_as(&bytes, args.read.unit).map_err(broken)?,
+            &material,
+        )
     } else {
-        planned(&Piece::open(&args.input, material)?.cutting())
+        planned(&Piece::open(&args.input, &args.read, material)?.cutting())
     };
     let text = if args.json {
         serde_json::to_string_pretty(&report)?

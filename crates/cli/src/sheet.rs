@@ -11,7 +11,7 @@ use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
 use inky_core::units::Length;
 
-use crate::args::{SheetArgs, TurnsArg};
+use crate::args::{ReadArgs, SheetArgs, TurnsArg};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece as File, PieceFailed};
 use crate::save::Target;
@@ -65,7 +65,7 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     };
     for input in &args.inputs {
         let title = input.file_stem().unwrap_or_default().to_string_lossy();
-        let source = source(&load, &material, input, &title, &choice)?;
+        let source = source(&load, &material, &args.read, (input, &title), &choice)?;
         load.sources.push(source);
     }
     let choice = nested(args, &load, choice);
@@ -95,11 +95,11 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
 fn source(
     load: &Load,
     material: &Material,
-    input: &std::path::Path,
-    title: &str,
+    read: &ReadArgs,
+    (input, title): (&std::path::Path, &str),
     choice: &SheetChoice,
 ) -> Result<Source, SheetFailed> {
-    let cutting = File::open(input, material.clone())?.cutting();
+    let cutting = File::open(input, read, material.clone())?.cutting();
     let group = sheet::Group {
         name: material.name.clone(),
         material: material.clone(),

@@ -142,7 +142,14 @@ fn converting_can_scale_mirror_trim_and_part() {
     assert!(text.contains("width=\"200mm\" height=\"100mm\""), "{text}");
     assert!(text.contains("140 20") && text.contains("180 20"), "{text}");
     done(&[
-        "convert", &svg, "-o", &out, "--force", "--trim", "--unit", "in",
+        "convert",
+        &svg,
+        "-o",
+        &out,
+        "--force",
+        "--trim",
+        "--out-unit",
+        "in",
     ]);
     let text = std::fs::read_to_string(&out).unwrap();
     assert!(text.contains("width=\"2.3622in\""), "60 mm: {text}");

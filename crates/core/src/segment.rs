@@ -7,6 +7,10 @@ use kurbo::{
 
 /// Accuracy of a measured length, mm.
 const LENGTH_ACCURACY: f64 = 1e-4;
+/// How far a quarter circle drawn as one cubic leaves it, as a part of its radius.
+const QUARTER_ERROR: f64 = 2.8e-4;
+/// How far an arc that a map makes an ellipse may leave it, mm.
+const MOVED_ACCURACY: f64 = 1e-3;
 /// An arc drawn as cubics errs by less than this part of its radius (a quarter circle by 2.7 · 10⁻⁴).
 #[cfg(test)]
 const ARC_ACCURACY: f64 = 3e-4;
@@ -100,10 +104,14 @@ impl Arc {
 
     /// The same as cubics, each at most a quarter circle.
     pub fn cubics(&self) -> impl Iterator<Item = CubicBez> + use<> {
+        self.cubics_in(1.0)
+    }
+
+    /// The same as cubics, each at most the part of a quarter circle that `finer` divides it by.
+    fn cubics_in(&self, finer: f64) -> impl Iterator<Item = CubicBez> + use<> {
         let whole = *self;
-        let count = (self.sweep().abs() / std::f64::consts::FRAC_PI_2 - 1e-9)
-            .ceil()
-            .max(1.0);
+        let quarters = self.sweep().abs() / std::f64::consts::FRAC_PI_2;
+        let count = (quarters * finer - 1e-9).ceil().max(1.0);
         let handle = 4.0 / 3.0 * (self.sweep().abs() / count / 4.0).tan();
         (0..count as usize).map(move |n| {
             let (t0, t1) = (n as f64 / count, (n + 1) as f64 / count);
@@ -322,7 +330,11 @@ impl Segment {
                     let (p0, p1) = (map * a.p0, map * a.p1);
                     return vec![Self::Arc(Arc { p0, p1, bulge })];
                 }
-                a.cubics().map(|c| Self::Cubic(map * c)).collect()
+                // The error of a cubic falls with the sixth power of what it turns through.
+                let reach = size.max(yx.hypot(yy)) * a.radius();
+                let finer = (QUARTER_ERROR * reach / MOVED_ACCURACY).powf(1.0 / 6.0);
+                let cubics = a.cubics_in(finer.clamp(1.0, 50.0));
+                cubics.map(|c| Self::Cubic(map * c)).collect()
             }
         }
     }

@@ -8,6 +8,8 @@ use std::collections::BTreeMap;
 use inky_core::segment::Segment;
 use kurbo::Point;
 
+use crate::vector::FileUnit;
+
 /// One stroke with the tool down.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Run {
@@ -26,12 +28,16 @@ pub struct Toolpath {
     pub runs: Vec<Run>,
     /// Names of the layers, where the file tells them.
     pub names: BTreeMap<usize, String>,
+    /// What its figures were taken for, where the file does not say.
+    pub taken_for: Option<FileUnit>,
     /// Instructions that were not followed, by kind, with their count.
     pub left_out: BTreeMap<&'static str, usize>,
 }
 
 /// Places nearer than this are one, mm.
 const SAME: f64 = 0.04;
+/// What runs on past the start of a closed line has at most so many pieces.
+const OVERCUT: usize = 256;
 
 impl Toolpath {
     pub(crate) fn leave_out(&mut self, kind: &'static str) {
@@ -44,8 +50,9 @@ impl Run {
     #[must_use]
     pub fn closed(&self) -> Option<Vec<Segment>> {
         let start = self.segments.first()?.start();
-        let ends = self.segments.iter().skip(1).map(Segment::end);
-        let mut home = ends.enumerate().filter(|(_, p)| p.distance(start) < SAME);
+        let ends = self.segments.iter().skip(1).map(Segment::end).enumerate();
+        let late = self.segments.len().saturating_sub(OVERCUT);
+        let mut home = ends.skip(late).filter(|(_, p)| p.distance(start) < SAME);
         let repeats = |&(n, _): &(usize, Point)| self.follows_itself(n + 2);
         let (n, _) = home.find(repeats)?;
         Some(self.segments[..n + 2].to_vec())

@@ -10,13 +10,15 @@ use inky_core::cutting::Cutting;
 use inky_core::inks::InkMode;
 use inky_core::layers::LayerChoice;
 use inky_core::recipe::Recipe;
+use inky_core::segment::{Arc, Segment};
 use inky_core::shapes::Design;
 use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;
-use inky_formats::svg::{Sized, Style, write};
+use inky_formats::svg::{self, Sized, Style, write};
 use inky_formats::{picture, png};
+use kurbo::Point;
 use usvg::tiny_skia_path::PathSegment;
 
 /// Pixels of usvg in a millimetre: 96 to the inch (CSS Values 3, §6.2).
@@ -167,4 +169,36 @@ fn a_png_of_the_design_has_its_size_and_states_its_density() {
         .expect_err("too large")
         .to_string();
     assert!(refused.contains("choose fewer"), "{refused}");
+}
+
+#[test]
+fn circles_of_any_size_come_back_round() {
+    for radius in [0.4, 4.618_024, 19.657_84, 197.918_56, 1_999.123_46] {
+        for (x, y) in [(0.0, 0.0), (361.899_62, 300.0), (9.123_456, 875.920_55)] {
+            let (a, b) = (Point::new(x - radius, y), Point::new(x + radius, y));
+            let half = |p0, p1, bulge| Segment::Arc(Arc { p0, p1, bulge });
+            // Two halves; and nearly a half with the rest.
+            let nearly = 0.98_f64;
+            let turn = std::f64::consts::PI - 4.0 * nearly.atan();
+            let on = Point::new(x - radius * turn.cos(), y - radius * turn.sin());
+            let rings = [
+                vec![half(a, b, 1.0), half(b, a, 1.0)],
+                vec![half(on, b, nearly), half(b, on, 1.0 / nearly)],
+            ];
+            for ring in rings {
+                let d = svg::segments_data(&ring, true);
+                let text = format!(
+                    "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"1mm\" height=\"1mm\" viewBox=\"0 0 1 1\"><path d=\"{d}\"/></svg>"
+                );
+                let read = inky_formats::vector::read(text.as_bytes()).unwrap();
+                let path = read.parts[0].paths[0].segments().unwrap();
+                for segment in &path {
+                    for t in [0.0, 0.2, 0.5, 0.8] {
+                        let off = segment.eval(t).distance(Point::new(x, y)) - radius;
+                        assert!(off.abs() < 0.002, "{d}: {off}");
+                    }
+                }
+            }
+        }
+    }
 }

@@ -43,7 +43,7 @@ fn a_dxf_with_one_of_everything_is_as_long_as_ezdxf_says() {
         (found - expected).abs() < 2e-4 * expected,
         "{found} not {expected}"
     );
-    assert!(file.stated && file.format == "DXF");
+    assert!(file.stated() && file.format == "DXF");
     // The three lines of the triangle became one outline of its layer's colour.
     assert_eq!(file.joined, 3);
     let triangle = file
@@ -91,11 +91,10 @@ fn an_svg_is_as_long_as_svgpathtools_says() {
     expected.sort_by(f64::total_cmp);
     assert_eq!(found.len(), expected.len());
     for (a, b) in found.iter().zip(&expected) {
-        // usvg draws arcs as cubics, in single precision.
-        assert!((a - b).abs() < 1e-3 * b, "{found:?} not {expected:?}");
+        assert!((a - b).abs() < 1e-5 * b, "{found:?} not {expected:?}");
     }
     assert!(
-        (file.size[0] - 100.0).abs() < 1e-4 && (file.size[1] - 60.0).abs() < 1e-4 && file.stated
+        (file.size[0] - 100.0).abs() < 1e-4 && (file.size[1] - 60.0).abs() < 1e-4 && file.stated()
     );
     assert_eq!(file.parts.iter().filter(|p| p.pen.is_some()).count(), 2);
 }
@@ -109,12 +108,12 @@ fn holes_follow_the_rule_of_the_file_and_nothing_is_dropped_in_silence() {
     };
     // Two squares the same way round: under the non-zero rule the inner one is no hole.
     let squares = "M0 0h20v20h-20z M5 5h10v10h-10z";
-    for (rule, expected) in [("nonzero", 400.0), ("evenodd", 500.0)] {
+    for (rule, expected) in [("nonzero", 400.0), ("evenodd", 300.0)] {
         let file = read(&svg(&format!(
             "<path fill-rule=\"{rule}\" d=\"{squares}\"/>"
         )))
         .unwrap();
-        // Even-odd keeps both rings; which is the hole is seen by how they lie.
+        // Even-odd makes the inner one a hole, which runs the other way.
         assert!((area(&file.parts[0]) - expected).abs() < 1e-3, "{rule}");
         assert_eq!(
             file.parts[0].paths.len(),
@@ -170,7 +169,7 @@ fn files_that_are_none_say_why() {
     assert_eq!(read(inside), Err(VectorError::TooDeep));
     // One block a hundred million times.
     let many = "0\nSECTION\n2\nBLOCKS\n0\nBLOCK\n2\nA\n0\nCIRCLE\n40\n1\n0\nENDBLK\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n0\nINSERT\n2\nA\n70\n10000\n71\n10000\n44\n3\n45\n3\n0\nENDSEC\n0\nEOF\n";
-    assert_eq!(read(many), Err(VectorError::TooManySegments));
+    assert!(matches!(read(many), Err(VectorError::TooMany { .. })));
     // Entities that would blow up are refused by the XML reader.
     let bomb = "<!DOCTYPE s [<!ENTITY a \"aaaaaaaaaa\"><!ENTITY b \"&a;&a;&a;&a;&a;&a;&a;&a;\"><!ENTITY c \"&b;&b;&b;&b;&b;&b;&b;&b;\">\
         <!ENTITY d \"&c;&c;&c;&c;&c;&c;&c;&c;\"><!ENTITY e \"&d;&d;&d;&d;&d;&d;&d;&d;\"><!ENTITY f \"&e;&e;&e;&e;&e;&e;&e;&e;\">]><svg xmlns=\"http://www.w3.org/2000/svg\"><text>&f;</text></svg>";

@@ -209,7 +209,7 @@ proptest! {
                 let text = dxf::write(&cutting, version, unit);
                 let file = read(&text);
                 prop_assert!(file.left_out.is_empty());
-                prop_assert!(file.stated);
+                prop_assert!(file.stated());
                 same(&cutting, &file, dxf::ARC_TOLERANCE + 0.001)?;
                 prop_assert!(text.is_ascii());
             }

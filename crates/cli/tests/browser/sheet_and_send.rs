@@ -295,7 +295,7 @@ async fn the_send_line_tells_of_every_wish_before_it_is_written() -> Result<()> 
         ensure!(text.contains("AC1009") && text.contains("POLYLINE") && !text.contains("SPLINE"));
         let file = vector::read(bytes)?;
         ensure!(
-            file.stated && file.size[0] > 100.0 && file.size[0] < 150.0,
+            file.stated() && file.size[0] > 100.0 && file.size[0] < 150.0,
             "{:?}",
             file.size
         );

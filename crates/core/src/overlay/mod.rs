@@ -41,6 +41,8 @@ pub enum Keep {
     Either,
     /// What rings run around more often to the right than to the left.
     Positive,
+    /// What rings run around an odd number of times.
+    Odd,
 }
 
 /// An outer ring with its holes.
@@ -93,6 +95,7 @@ fn laid(subjects: &[&Ring], clips: &[&Ring], keep: Keep, round: i32) -> Vec<Ring
         Keep::Both => (OverlayRule::Intersect, FillRule::NonZero),
         Keep::Either => (OverlayRule::Xor, FillRule::NonZero),
         Keep::Positive => (OverlayRule::Subject, FillRule::Positive),
+        Keep::Odd => (OverlayRule::Subject, FillRule::EvenOdd),
     };
     let found = polygons(&chords, subjects.len(), rule, fill);
     let sources: Vec<&Ring> = subjects.iter().chain(clips).copied().collect();

@@ -19,6 +19,9 @@ fn place(path: &Path, last: bool) -> Point {
     }
 }
 
+/// Where more ends than this lie together, not every pair of them is weighed.
+const CROWD: usize = 64;
+
 /// Pairs of ends no farther apart than `distance`, each end in one pair, the nearest first. A
 /// short path is not closed upon itself by its own shortness.
 pub(super) fn pairs(paths: &[Path], distance: f64) -> Vec<(End, End)> {
@@ -35,7 +38,8 @@ pub(super) fn pairs(paths: &[Path], distance: f64) -> Vec<(End, End)> {
     let reach = distance + 1e-6;
     let mut near: Vec<(f64, usize, usize)> = Vec::new();
     for (i, (p, item)) in ends.iter().enumerate() {
-        for other in tree.locate_within_distance([p.x, p.y], reach * reach) {
+        let close = tree.locate_within_distance([p.x, p.y], reach * reach);
+        for other in close.take(CROWD) {
             let j = other.data;
             let same = item.0 == ends[j].1.0;
             if i < j && !(same && paths[item.0].length() < 3.0 * distance) {

@@ -43,7 +43,7 @@ pub use ends::chained;
 pub use gesture::OnPath;
 pub use mend::Patch;
 pub use nodes::{Handle, NodeEdit};
-pub use parts::nested;
+pub use parts::{nested, stacked};
 pub use path_data::{PathData, PathDataError};
 pub use pick::{EditError, Pigment};
 pub use stored::{DrawingData, ItemData};

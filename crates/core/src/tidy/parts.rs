@@ -1,6 +1,8 @@
 //! Parts: shapes taken apart into rings, rings put together again, ends joined.
 
-use kurbo::{Line, Point, Shape as _};
+use kurbo::{Line, Point, Rect, Shape as _};
+use rstar::RTree;
+use rstar::primitives::{GeomWithData, Rectangle};
 
 use crate::overlay;
 use crate::segment::Segment;
@@ -31,6 +33,46 @@ pub(super) fn split(d: &mut Drawing, ids: &[ItemId]) -> Vec<ItemId> {
     made
 }
 
+/// Boxes of rings with their number, to find those around a place.
+type Boxes = RTree<GeomWithData<Rectangle<[f64; 2]>, usize>>;
+
+fn boxes(bounds: &[Rect]) -> Boxes {
+    let one = |(n, b): (usize, &Rect)| {
+        let sides = Rectangle::from_corners([b.x0, b.y0], [b.x1, b.y1]);
+        GeomWithData::new(sides, n)
+    };
+    RTree::bulk_load(bounds.iter().enumerate().map(one).collect())
+}
+
+/// Whether there are more than `most` pairs of rings of which one lies in the other's box: to nest
+/// them takes as long.
+#[must_use]
+pub fn stacked(paths: &[Path], most: usize) -> bool {
+    let rings = paths.iter().filter_map(Path::ring);
+    let bounds: Vec<Rect> = rings.map(|r| r.bounds()).collect();
+    let boxes = boxes(&bounds);
+    let mut left = most + bounds.len();
+    bounds.iter().any(|b| {
+        let centre = [b.center().x, b.center().y];
+        let around = boxes.locate_all_at_point(centre).take(left + 1).count();
+        let more = around > left;
+        left = left.saturating_sub(around);
+        more
+    })
+}
+
+/// Parameters at which a ring is asked where it lies: none at which drawn things meet by design, such
+/// as a half.
+const PROBES: [f64; 3] = [0.414_213_562, 0.618_033_989, 0.271_828_183];
+
+/// Places of a ring that lie on no other one, far from each other.
+fn probes(ring: &Ring) -> [Point; 3] {
+    let segments = ring.segments();
+    let n = segments.len();
+    let at = |k: usize| segments[k * n / PROBES.len()].eval(PROBES[k]);
+    [at(0), at(1), at(2)]
+}
+
 /// Rings sorted into shapes by how they lie in each other: the first of each is the outer ring.
 /// Rings must not cross.
 #[must_use]
@@ -41,17 +83,21 @@ pub fn nested(paths: Vec<Path>) -> Vec<Vec<Path>> {
         .map(|r| (r.clone(), r.signed_area().abs()))
         .collect();
     let bez: Vec<_> = rings.iter().map(|(r, _)| r.path()).collect();
-    // A point of a ring that lies on no other one, taken half way along its first segment.
-    let bounds: Vec<_> = rings.iter().map(|(r, _)| r.bounds()).collect();
-    let inside = |a: usize, b: usize| {
-        if rings[b].1 <= rings[a].1 || a == b || !bounds[b].contains(bounds[a].center()) {
-            return false;
-        }
-        let p = rings[a].0.segments()[0].eval(0.5);
-        bez[b].winding(p) != 0
-    };
+    let bounds: Vec<Rect> = rings.iter().map(|(r, _)| r.bounds()).collect();
+    let boxes = boxes(&bounds);
     let around: Vec<Vec<usize>> = (0..rings.len())
-        .map(|a| (0..rings.len()).filter(|&b| inside(a, b)).collect())
+        .map(|a| {
+            let places = probes(&rings[a].0);
+            let centre = [bounds[a].center().x, bounds[a].center().y];
+            let near = boxes.locate_all_at_point(centre).map(|b| b.data);
+            let inside = |&b: &usize| {
+                let around = places.iter().filter(|p| bez[b].winding(**p) != 0).count();
+                rings[b].1 > rings[a].1 && 2 * around > places.len()
+            };
+            let mut found: Vec<usize> = near.filter(inside).collect();
+            found.sort_unstable();
+            found
+        })
         .collect();
     let mut shapes: Vec<(usize, Vec<Path>)> = Vec::new();
     for (n, path) in paths.iter().enumerate() {
@@ -65,11 +111,9 @@ pub fn nested(paths: Vec<Path>) -> Vec<Vec<Path>> {
             let around_it = around[n]
                 .iter()
                 .min_by(|&&a, &&b| rings[a].1.total_cmp(&rings[b].1));
-            if let Some((_, shape)) = shapes
-                .iter_mut()
-                .find(|(outer, _)| Some(outer) == around_it)
-            {
-                shape.push(outward(path, false));
+            let known = around_it.and_then(|n| shapes.binary_search_by_key(n, |s| s.0).ok());
+            if let Some(shape) = known {
+                shapes[shape].1.push(outward(path, false));
             }
         }
     }

@@ -27,7 +27,7 @@ use kurbo::{Affine, Point};
 use crate::arcs::as_arcs;
 use crate::names::ascii;
 
-pub use read::{is_gcode, read};
+pub use read::{is_gcode, read, read_as};
 
 /// Greatest distance of arcs from their cubics, mm.
 pub const TOLERANCE: f64 = 0.005;

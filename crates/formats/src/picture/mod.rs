@@ -149,8 +149,10 @@ fn drawn(file: &VectorFile) -> Result<Artwork, ReadError> {
     let (picture, ppi) = file.rendered().ok_or(ReadError::Unknown)?;
     let mut notices =
         vec!["The outlines were taken from the file; this is a picture of them.".to_owned()];
-    if !file.stated {
-        notices.push("The file does not say how large it is; check the size.".to_owned());
+    if let Some(unit) = file.taken_for {
+        notices.push(format!(
+            "The file does not say how large it is; its figures were taken as {unit}. Check the size."
+        ));
     }
     if file.joined > 0 {
         notices.push(format!("{} pairs of ends were joined.", file.joined));

@@ -8,7 +8,7 @@ use std::fmt::Write as _;
 
 use inky_core::centre::Stroke;
 use inky_core::cutting::{CutLayer, CutLine, Cutting};
-use inky_core::segment::Segment;
+use inky_core::segment::{Arc, Segment};
 use inky_core::shapes::Ring;
 use inky_core::units::{MM_PER_INCH, Unit};
 use kurbo::Point;
@@ -170,19 +170,48 @@ fn along(d: &mut String, segments: &[Segment], closed: bool) {
             // `Z` draws a straight last side by itself.
             Segment::Line(_) if closed && is_last && i > 1 => {}
             Segment::Line(l) => put(d, 'L', &[l.p1]),
-            Segment::Arc(a) => {
-                let r = number(a.radius());
-                let large = i32::from(a.bulge.abs() > 1.0);
-                let sweep = i32::from(a.bulge > 0.0);
-                let (x, y) = (number(a.p1.x), number(a.p1.y));
-                let _ = write!(d, "A{r} {r} 0 {large} {sweep} {x} {y}");
-            }
+            Segment::Arc(a) => arc(d, a),
             Segment::Cubic(c) => put(d, 'C', &[c.p1, c.p2, c.p3]),
         }
     }
     if closed {
         d.push('Z');
     }
+}
+
+/// An arc whose middle lies nearer to its chord than this part of its radius moves with every digit
+/// that its ends lose.
+const NEARLY_HALF: f64 = 0.1;
+
+/// An arc to its end. Half a circle has a radius that just does not reach, so that any reader takes
+/// the middle of its ends (SVG 1.1, F.6.6); one that is nearly half is written in two.
+fn arc(d: &mut String, a: &Arc) {
+    let middle = a.p0.midpoint(a.p1);
+    let off = a.centre().distance(middle);
+    let mut r = a.radius();
+    if off * (SCALE as f64) < 0.5 {
+        let written = |p: Point| Point::new(rounded(p.x), rounded(p.y));
+        let reach = written(a.p0).distance(written(a.p1)) / 2.0;
+        r = (reach * SCALE as f64 - 1e-6).floor().max(1.0) / SCALE as f64;
+    } else if off < NEARLY_HALF * r {
+        let whole = Segment::Arc(*a);
+        for (from, to) in [(0.0, 0.5), (0.5, 1.0)] {
+            if let Segment::Arc(part) = whole.part(from, to) {
+                arc(d, &part);
+            }
+        }
+        return;
+    }
+    let r = number(r);
+    let large = i32::from(a.bulge.abs() > 1.0);
+    let sweep = i32::from(a.bulge > 0.0);
+    let (x, y) = (number(a.p1.x), number(a.p1.y));
+    let _ = write!(d, "A{r} {r} 0 {large} {sweep} {x} {y}");
+}
+
+/// A figure as [`number`] writes it.
+fn rounded(value: f64) -> f64 {
+    (value * SCALE as f64).round() / SCALE as f64
 }
 
 /// A letter and its points.
@@ -213,7 +242,7 @@ pub fn number(value: f64) -> String {
 
 fn escape(text: &str) -> String {
     text.chars()
-        .filter(|c| !c.is_control())
+        .filter(|c| !c.is_control() && !matches!(c, '\u{fffe}' | '\u{ffff}'))
         .flat_map(|c| match c {
             '&' => "&amp;".chars().collect::<Vec<_>>(),
             '<' => "&lt;".chars().collect(),

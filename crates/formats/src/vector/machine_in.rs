@@ -24,21 +24,20 @@ pub(super) fn read(format: &'static str, path: &Toolpath) -> Result<VectorFile, 
     let bounds = all.map(Segment::bounds).reduce(|a, b| a.union(b));
     let b: Rect = bounds.unwrap_or_default();
     let up = Affine::new([1.0, 0.0, 0.0, -1.0, -b.x0, b.y1]);
-    let mut found = Found {
-        left_out: path.left_out.clone(),
-        ..Found::default()
-    };
+    let mut found = Found::default();
+    found.left_out.clone_from(&path.left_out);
     for run in &path.runs {
         let closed = run.closed();
         let line = closed.as_deref().unwrap_or(&run.segments);
         let segments = line.iter().flat_map(|s| s.moved(up)).collect();
         let colour = Rgb(COLOURS[run.layer % COLOURS.len()]);
-        let raw = Raw {
+        found.lines.push(Raw {
             colour,
+            layer: path.names.get(&run.layer).cloned(),
+            pen: PEN,
             segments,
             closed: closed.is_some(),
-        };
-        found.lines.push((raw, PEN));
+        });
     }
-    finish(format, found, Some([b.width(), b.height()]), true)
+    finish(format, found, Some([b.width(), b.height()]), path.taken_for)
 }

@@ -1,25 +1,37 @@
 //! Vector files: SVG, DXF, HPGL and G-code to outlines in mm, y down, with a report of what was left out.
 //!
+//! ```text
+//!   bytes ─text─► SVG | DXF | HPGL | G-code ──► Found: fills, lines ──finish──► VectorFile
+//! ```
+//!
 //! Lines that share ends are joined; what closes becomes an outline, nested with those of the same
-//! colour. Filled paths are outlines by their own rule. Nothing is dropped in silence: what cannot
-//! be read is counted by kind.
+//! layer and colour. Filled paths are outlines by their own rule. Nothing is dropped in silence:
+//! what cannot be read is counted by kind.
 
 mod dxf;
-mod dxf_entity;
+mod found;
 mod machine_in;
 mod rendered;
-mod spline;
-mod svg_in;
+mod svg;
+mod text;
+mod unit;
 
 use std::collections::BTreeMap;
 
 use crate::{gcode, hpgl};
 use inky_core::inks::{InkId, Rgb};
 use inky_core::limits;
-use inky_core::overlay::{self, Keep};
-use inky_core::segment::Segment;
-use inky_core::shapes::Ring;
-use inky_core::tidy::{Drawing, Kind, Path, PathData, chained, nested};
+use inky_core::tidy::{Drawing, Kind, Path, PathData, nested};
+
+use found::{Filled, Found, Raw, finish};
+pub use unit::FileUnit;
+
+/// What is asked of a reader beyond the file itself.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Asked {
+    /// What the figures of the file are, whatever it says; `None` as it says.
+    pub unit: Option<FileUnit>,
+}
 
 /// What was read.
 #[derive(Clone, Debug, PartialEq)]
@@ -30,8 +42,8 @@ pub struct VectorFile {
     pub parts: Vec<VectorPart>,
     /// Width and height of the page, or of what is drawn where there is none, mm.
     pub size: [f64; 2],
-    /// Whether the file states how large it is.
-    pub stated: bool,
+    /// What its unit was taken for, where the file does not state it.
+    pub taken_for: Option<FileUnit>,
     /// Pairs of ends that were joined.
     pub joined: usize,
     /// What was left out or changed, by kind, with its count.
@@ -41,8 +53,10 @@ pub struct VectorFile {
 /// Outlines of one filled path or of one colour, or a line.
 #[derive(Clone, Debug, PartialEq)]
 pub struct VectorPart {
-    /// Its colour.
+    /// Its colour. No two layers that have a name share one: a second one differs by a shade.
     pub colour: Rgb,
+    /// Name of its layer, where the file has any.
+    pub layer: Option<String>,
     /// Width of the pen of a line, mm; outlines have none.
     pub pen: Option<f64>,
     /// Its paths, mm.
@@ -54,7 +68,7 @@ pub struct VectorPart {
 #[non_exhaustive]
 pub enum VectorError {
     /// None of the formats that are read.
-    #[error("this is no SVG, ASCII DXF, HPGL or G-code file; save it as one of these")]
+    #[error("this is no SVG, DXF, HPGL or G-code file; save it as one of these")]
     Unknown,
     /// Above the limit on bytes.
     #[error("the file has more than {} MB; save it with fewer nodes", limits::FILE_BYTES >> 20)]
@@ -73,185 +87,85 @@ pub enum VectorError {
         limits::SEGMENTS
     )]
     TooManySegments,
-    /// Blocks in blocks beyond the limit.
+    /// More of something than can be read in a bounded time.
+    #[error("the file has more than {limit} {what}; simplify it first")]
+    TooMany {
+        /// What there is too much of.
+        what: &'static str,
+        /// How many are read.
+        limit: usize,
+    },
+    /// Blocks or groups in each other beyond the limit.
     #[error(
-        "blocks lie in each other more than {} deep; explode them first",
+        "blocks or groups lie in each other more than {} deep; explode or ungroup them first",
         limits::NESTING
     )]
     TooDeep,
+    /// Larger than anything that is cut.
+    #[error(
+        "what it draws is {width_m:.0} m wide, more than any material; is its unit the right one?"
+    )]
+    TooLarge {
+        /// Width or height, m.
+        width_m: f64,
+    },
     /// Nothing in it.
     #[error("there are no outlines or lines in this file{}", held(.0))]
     Empty(BTreeMap<&'static str, usize>),
 }
 
-/// A path as it is read.
-#[derive(Clone, Debug)]
-struct Raw {
-    colour: Rgb,
-    segments: Vec<Segment>,
-    closed: bool,
-}
-
-/// What a reader found.
-#[derive(Default)]
-struct Found {
-    /// Filled paths with their colour; each has rings that belong together.
-    filled: Vec<(Rgb, bool, Vec<Vec<Segment>>)>,
-    /// Lines with the width of their pen.
-    lines: Vec<(Raw, f64)>,
-    left_out: BTreeMap<&'static str, usize>,
-    segments: usize,
-}
-
-impl Found {
-    fn leave_out(&mut self, kind: &'static str) {
-        *self.left_out.entry(kind).or_default() += 1;
-    }
-
-    fn count(&mut self, segments: usize) -> Result<(), VectorError> {
-        self.segments += segments;
-        if self.segments > limits::SEGMENTS {
-            return Err(VectorError::TooManySegments);
-        }
-        Ok(())
-    }
-}
-
 /// What pictures in a file are called.
 const PICTURES: &str = "pictures";
-/// Ends nearer than this are one, mm.
-const SAME: f64 = 0.01;
+/// What texts in a file are called.
+const TEXTS: &str = "texts (set them as lettering, or turn them into outlines first)";
 /// A line that has no width is drawn with this pen, mm.
 const PEN: f64 = 0.25;
+/// What a file is known by lies within its first bytes.
+const HEAD: usize = 1 << 16;
 
 /// Whether bytes look like a vector file read here.
 #[must_use]
 pub fn is_vector(bytes: &[u8]) -> bool {
-    kind(bytes).is_some()
+    kind(&text::head(bytes, HEAD)).is_some()
 }
 
-fn kind(bytes: &[u8]) -> Option<&'static str> {
-    let head = &bytes[..bytes.len().min(4096)];
-    let text = String::from_utf8_lossy(head);
-    let text = text.trim_start_matches('\u{feff}').trim_start();
-    if text.starts_with('<') && text.contains("<svg") {
+fn kind(head: &[u8]) -> Option<&'static str> {
+    if svg::is_svg(&text::decoded(head)) {
         return Some("SVG");
     }
-    let mut lines = text.lines().map(str::trim);
-    let comment = |line: Option<&str>| line == Some("999");
-    let mut code = lines.next();
-    while comment(code) {
-        lines.next();
-        code = lines.next();
-    }
-    if code == Some("0") && lines.next() == Some("SECTION") {
+    if dxf::is_dxf(head) {
         Some("DXF")
-    } else if hpgl::is_hpgl(bytes) {
+    } else if hpgl::is_hpgl(head) {
         Some("HPGL")
     } else {
-        gcode::is_gcode(bytes).then_some("G-code")
+        gcode::is_gcode(head).then_some("G-code")
     }
+}
+
+/// Reads an SVG, DXF, HPGL or G-code file as it says.
+///
+/// # Errors
+/// [`VectorError`] says what is wrong with it.
+pub fn read(bytes: &[u8]) -> Result<VectorFile, VectorError> {
+    read_as(bytes, &Asked::default())
 }
 
 /// Reads an SVG, DXF, HPGL or G-code file.
 ///
 /// # Errors
 /// [`VectorError`] says what is wrong with it.
-pub fn read(bytes: &[u8]) -> Result<VectorFile, VectorError> {
+pub fn read_as(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorError> {
     if bytes.len() > limits::FILE_BYTES {
         return Err(VectorError::TooManyBytes);
     }
-    match kind(bytes) {
-        Some("SVG") => svg_in::read(bytes),
-        Some("DXF") => dxf::read(bytes),
+    let bytes = &*text::unpacked(bytes)?;
+    match kind(&bytes[..bytes.len().min(HEAD)]) {
+        Some("SVG") => svg::read(bytes, asked),
+        Some("DXF") => dxf::read(bytes, asked),
         Some("HPGL") => machine_in::read("HPGL", &hpgl::read(bytes)?),
-        Some(_) => machine_in::read("G-code", &gcode::read(bytes)?),
+        Some(_) => machine_in::read("G-code", &gcode::read_as(bytes, asked.unit)?),
         None => Err(VectorError::Unknown),
     }
-}
-
-/// Joins, nests and sorts what a reader found; `page` is its size where it states one.
-fn finish(
-    format: &'static str,
-    mut found: Found,
-    page: Option<[f64; 2]>,
-    stated: bool,
-) -> Result<VectorFile, VectorError> {
-    let mut parts: Vec<VectorPart> = Vec::new();
-    for (colour, nonzero, rings) in std::mem::take(&mut found.filled) {
-        let data = |segments: &[Segment]| PathData::of(segments, true);
-        let paths = if nonzero && rings.len() > 1 {
-            // Which of them are holes depends on which way they run.
-            let rings: Vec<Ring> = rings
-                .into_iter()
-                .filter_map(|r| Ring::new(r, Vec::new()))
-                .collect();
-            let whole = overlay::overlay(&rings.iter().collect::<Vec<_>>(), &[], Keep::Union);
-            whole
-                .iter()
-                .flat_map(overlay::Rings::all)
-                .map(|r| data(r.segments()))
-                .collect()
-        } else {
-            rings.iter().map(|r| data(r)).collect()
-        };
-        parts.push(VectorPart {
-            colour,
-            pen: None,
-            paths,
-        });
-    }
-    // Lines of one colour are joined, and their closed ones nested.
-    let mut by_colour: BTreeMap<[u8; 3], Vec<(Path, f64)>> = BTreeMap::new();
-    for (raw, pen) in found.lines {
-        let path = Path::new(raw.segments, raw.closed);
-        by_colour.entry(raw.colour.0).or_default().push((path, pen));
-    }
-    let mut joined = 0;
-    for (colour, lines) in by_colour {
-        let pen = lines.iter().map(|(_, pen)| *pen).fold(0.0, f64::max);
-        let paths: Vec<Path> = lines.into_iter().map(|(path, _)| path).collect();
-        let (chains, pairs) = chained(&paths, SAME);
-        joined += pairs;
-        let (closed, open): (Vec<Path>, Vec<Path>) = chains.into_iter().partition(|p| p.closed);
-        let data = |p: &Path| PathData::of(&p.segments, p.closed);
-        let colour = Rgb(colour);
-        if !closed.is_empty() {
-            let paths = closed.iter().map(data).collect();
-            parts.push(VectorPart {
-                colour,
-                pen: None,
-                paths,
-            });
-        }
-        let pen = Some(if pen > 0.0 { pen } else { PEN });
-        parts.extend(open.iter().map(|p| VectorPart {
-            colour,
-            pen,
-            paths: vec![data(p)],
-        }));
-    }
-    parts.retain(|part| part.paths.iter().any(|p| p.segments().is_ok()));
-    if parts.is_empty() {
-        return Err(VectorError::Empty(found.left_out));
-    }
-    let segments = parts
-        .iter()
-        .flat_map(|p| &p.paths)
-        .filter_map(|p| p.segments().ok())
-        .flatten();
-    let bounds = segments
-        .map(|s| s.bounds())
-        .reduce(|a, b| a.union(b))
-        .unwrap_or_default();
-    Ok(VectorFile {
-        format,
-        parts,
-        size: page.unwrap_or([bounds.width(), bounds.height()]),
-        stated,
-        joined,
-        left_out: found.left_out,
-    })
 }
 
 /// What a file holds instead, as the end of a sentence.
@@ -274,6 +188,23 @@ impl VectorError {
 }
 
 impl VectorFile {
+    /// Whether the file states how large it is.
+    #[must_use]
+    pub const fn stated(&self) -> bool {
+        self.taken_for.is_none()
+    }
+
+    /// Names of its layers by the colour of their parts; a layer of several colours has several.
+    #[must_use]
+    pub fn layers(&self) -> Vec<(Rgb, &str)> {
+        let mut layers: Vec<(Rgb, &str)> = Vec::new();
+        for part in &self.parts {
+            let named = part.layer.as_deref().map(|name| (part.colour, name));
+            layers.extend(named.filter(|n| !layers.contains(n)));
+        }
+        layers
+    }
+
     /// Its outlines and lines as they are, mended nowhere; an ink for each colour, in the order in
     /// which they come.
     #[must_use]

@@ -91,7 +91,7 @@ const WIDEST: f64 = 20_000.0;
 
 fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError> {
     if width.trim().is_empty() {
-        if file.stated {
+        if file.stated() {
             return Ok(1.0);
         }
         return Err(wrong(

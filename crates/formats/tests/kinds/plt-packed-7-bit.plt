@@ -1,0 +1,1 @@
+IN;SP1;PU0,0;PE7<?x?x?Yf__?\b@Yf__@\b;PU;
