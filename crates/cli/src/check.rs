@@ -67,7 +67,7 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
         target.check(path)?;
     }
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
-    let mut piece = match Piece::open(&args.input, &args.read, material.clone()) {
+    let mut piece = match Piece::as_drawn(&args.input, &args.read, material.clone()) {
         Err(PieceFailed::Vector { source, .. }) if source.only_a_picture() => {
             return only_a_picture(args, &material);
         }

@@ -54,8 +54,29 @@ impl Piece {
         args: &ReadArgs,
         material: Material,
     ) -> Result<Self, PieceFailed> {
+        Self::read(path, args, material, false)
+    }
+
+    /// Opens a file as its lines are drawn, to look for faults in them.
+    pub(crate) fn as_drawn(
+        path: &Path,
+        args: &ReadArgs,
+        material: Material,
+    ) -> Result<Self, PieceFailed> {
+        Self::read(path, args, material, true)
+    }
+
+    fn read(
+        path: &Path,
+        args: &ReadArgs,
+        material: Material,
+        for_faults: bool,
+    ) -> Result<Self, PieceFailed> {
         let bytes = read(path)?;
-        let asked = Asked { unit: args.unit };
+        let asked = Asked {
+            unit: args.unit,
+            as_drawn: for_faults,
+        };
         let file = vector::read_as(&bytes, &asked).map_err(|source| PieceFailed::Vector {
             path: path.to_owned(),
             source,

@@ -10,7 +10,7 @@ use inky_core::shapes::Ring;
 use inky_core::tidy::{Path, PathData, chained, stacked};
 use kurbo::Rect;
 
-use super::{FileUnit, PEN, VectorError, VectorFile, VectorPart};
+use super::{Asked, FileUnit, PEN, VectorError, VectorFile, VectorPart};
 
 /// A line as it is read, mm.
 #[derive(Clone, Debug)]
@@ -39,6 +39,7 @@ pub(super) struct Found {
     pub(super) filled: Vec<Filled>,
     pub(super) lines: Vec<Raw>,
     pub(super) left_out: BTreeMap<&'static str, usize>,
+    as_drawn: bool,
     segments: usize,
     steps: usize,
 }
@@ -53,6 +54,13 @@ const STACKED: usize = 2_000_000;
 const LONGEST: f64 = 1e6;
 
 impl Found {
+    pub(super) fn new(asked: &Asked) -> Self {
+        Self {
+            as_drawn: asked.as_drawn,
+            ..Self::default()
+        }
+    }
+
     pub(super) fn leave_out(&mut self, kind: &'static str) {
         *self.left_out.entry(kind).or_default() += 1;
     }
@@ -108,7 +116,7 @@ pub(super) fn finish(
         parts.push(VectorPart {
             colour: shades.of(filled.colour, filled.layer.as_ref()),
             pen: None,
-            paths: paths(filled.rings, filled.nonzero),
+            paths: paths(filled.rings, filled.nonzero, found.as_drawn),
             layer: filled.layer,
         });
     }
@@ -130,7 +138,7 @@ pub(super) fn finish(
 
 /// The outlines of a filled path: its rings as they are where they neither cross nor depend on
 /// which way they run.
-fn paths(rings: Vec<Vec<Segment>>, nonzero: bool) -> Vec<PathData> {
+fn paths(rings: Vec<Vec<Segment>>, nonzero: bool, as_drawn: bool) -> Vec<PathData> {
     let rings: Vec<Ring> = rings
         .into_iter()
         .filter_map(closed)
@@ -138,7 +146,8 @@ fn paths(rings: Vec<Vec<Segment>>, nonzero: bool) -> Vec<PathData> {
         .collect();
     let all: Vec<&Ring> = rings.iter().collect();
     let simple = all.len() == 1 && all[0].segments().len() < 4 && straight(all[0]);
-    let as_it_is = simple || (all.len() == 1 || !nonzero) && overlay::fault(&all).is_none();
+    let alone = all.len() == 1 || !nonzero;
+    let as_it_is = simple || alone && (as_drawn || overlay::fault(&all).is_none());
     let data = |r: &Ring| PathData::of(r.segments(), true);
     if as_it_is {
         return rings.iter().map(data).collect();

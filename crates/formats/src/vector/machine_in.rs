@@ -3,7 +3,7 @@
 use inky_core::inks::Rgb;
 use kurbo::{Affine, Rect};
 
-use super::{Found, PEN, Raw, VectorError, VectorFile, finish};
+use super::{Asked, Found, PEN, Raw, VectorError, VectorFile, finish};
 use crate::toolpath::Toolpath;
 use inky_core::segment::Segment;
 
@@ -19,12 +19,16 @@ const COLOURS: [[u8; 3]; 8] = [
     [110, 110, 110],
 ];
 
-pub(super) fn read(format: &'static str, path: &Toolpath) -> Result<VectorFile, VectorError> {
+pub(super) fn read(
+    format: &'static str,
+    path: &Toolpath,
+    asked: &Asked,
+) -> Result<VectorFile, VectorError> {
     let all = path.runs.iter().flat_map(|r| &r.segments);
     let bounds = all.map(Segment::bounds).reduce(|a, b| a.union(b));
     let b: Rect = bounds.unwrap_or_default();
     let up = Affine::new([1.0, 0.0, 0.0, -1.0, -b.x0, b.y1]);
-    let mut found = Found::default();
+    let mut found = Found::new(asked);
     found.left_out.clone_from(&path.left_out);
     for run in &path.runs {
         let closed = run.closed();

@@ -31,6 +31,9 @@ pub use unit::FileUnit;
 pub struct Asked {
     /// What the figures of the file are, whatever it says; `None` as it says.
     pub unit: Option<FileUnit>,
+    /// Whether the lines of a filled path are wanted as they are drawn, also where they cross, rather
+    /// than the edge of what it fills: to look for faults.
+    pub as_drawn: bool,
 }
 
 /// What was read.
@@ -162,8 +165,8 @@ pub fn read_as(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorError> {
     match kind(&bytes[..bytes.len().min(HEAD)]) {
         Some("SVG") => svg::read(bytes, asked),
         Some("DXF") => dxf::read(bytes, asked),
-        Some("HPGL") => machine_in::read("HPGL", &hpgl::read(bytes)?),
-        Some(_) => machine_in::read("G-code", &gcode::read_as(bytes, asked.unit)?),
+        Some("HPGL") => machine_in::read("HPGL", &hpgl::read(bytes)?, asked),
+        Some(_) => machine_in::read("G-code", &gcode::read_as(bytes, asked.unit)?, asked),
         None => Err(VectorError::Unknown),
     }
 }

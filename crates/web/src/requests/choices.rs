@@ -6,7 +6,7 @@ use super::*;
 async fn every_choice_is_taken_or_refused_beside_its_control() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/choose");
     let taken = [
         "changed=mode&mode=mono",
@@ -37,7 +37,7 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
         "changed=added&added=%23808080",
         "changed=not_added&not_added=%23808080",
     ];
-    takes!(app, store, job, path, taken);
+    takes(&app, &store, job, &path, taken).await;
     let refused = [
         (
             "mm",
@@ -113,18 +113,18 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
         ),
         ("mm", "changed=clean&clean=banana", REFUSED, "problem-clean"),
     ];
-    refuses!(app, store, job, path, refused);
+    refuses(&app, &store, job, &path, refused).await;
 }
 
 #[actix_web::test]
 async fn a_page_that_is_out_of_date_changes_nothing() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let revision = store.job(job).unwrap().revision;
     let form = |width| format!("revision={revision}&line=size&changed=width&width={width}mm");
     let path = format!("/jobs/{job}/choose");
-    assert_eq!(post!(app, path, "mm", form(40)).0, StatusCode::OK);
+    assert_eq!(post(&app, &path, "mm", form(40)).await.0, StatusCode::OK);
     let kept = store.step(job).unwrap().recipe;
     for (path, form) in [
         (path, form(50)),
@@ -137,12 +137,12 @@ async fn a_page_that_is_out_of_date_changes_nothing() {
             format!("revision={revision}&do=copies&value=3"),
         ),
     ] {
-        let (status, words) = post!(app, path, "mm", form);
+        let (status, words) = post(&app, &path, "mm", form).await;
         assert_eq!(status, StatusCode::CONFLICT, "{path}: {words}");
         assert_eq!(store.step(job).unwrap().recipe, kept, "{path}");
     }
     assert_eq!(
-        post!(app, "/jobs/999/choose", "mm", form(50)).0,
+        post(&app, "/jobs/999/choose", "mm", form(50)).await.0,
         StatusCode::NOT_FOUND
     );
 }

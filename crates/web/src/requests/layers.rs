@@ -8,7 +8,7 @@ const INK: &str = "ink=%23000000";
 async fn every_change_of_layers_is_taken_or_refused_beside_its_control() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/layers");
     let listed = crate::materials::stocked::all(&store).unwrap();
     let name = |n: usize| {
@@ -52,7 +52,7 @@ async fn every_change_of_layers_is_taken_or_refused_beside_its_control() {
         format!("do=inlay&items=0&material={}&fit=loose", name(2)),
         format!("do=backing&material={}&margin=3mm", name(3)),
     ];
-    takes!(app, store, job, path, &taken);
+    takes(&app, &store, job, &path, &taken).await;
     let refused = [
         ("mm", "do=banana", UNREAD, "could not be read"),
         ("mm", "do=meet&value=banana", UNREAD, "could not be read"),
@@ -153,10 +153,10 @@ async fn every_change_of_layers_is_taken_or_refused_beside_its_control() {
             "problem-inlay",
         ),
     ];
-    refuses!(app, store, job, path, refused);
+    refuses(&app, &store, job, &path, refused).await;
     // What changes nothing is no step.
     let revision = store.job(job).unwrap().revision;
     let form = format!("revision={revision}&line=layers&do=kerf&value=on");
-    assert_eq!(post!(app, path, "mm", form).0, StatusCode::OK);
+    assert_eq!(post(&app, &path, "mm", form).await.0, StatusCode::OK);
     assert_eq!(store.job(job).unwrap().revision, revision);
 }

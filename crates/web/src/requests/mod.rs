@@ -1,9 +1,13 @@
 //! Requests against the handlers themselves, without a browser: what is taken, what is refused beside
 //! which control, and that a refusal leaves the job as it was.
 
+use std::fmt::Display;
 use std::io::Cursor;
 
+use actix_http::Request;
+use actix_web::body::MessageBody;
 use actix_web::cookie::Cookie;
+use actix_web::dev::{Service, ServiceResponse};
 use actix_web::http::StatusCode;
 use actix_web::middleware::from_fn;
 use actix_web::test::{TestRequest, call_service, init_service, read_body};
@@ -58,82 +62,95 @@ fn shop() -> (tempfile::TempDir, Shop, JobId) {
     (folder, shop, job)
 }
 
-/// The application with a shop, and its answer to a posted form: status and words.
-macro_rules! app {
-    ($shop:expr) => {
-        init_service(
-            App::new()
-                .app_data(web::Data::new($shop))
-                .app_data(error::forms())
-                .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
-                .wrap(from_fn(lost::in_our_page))
-                .wrap(from_fn(origin::same_origin_only))
-                .wrap(from_fn(refusal::in_the_readers_unit))
-                .configure(routes::routes),
-        )
-        .await
-    };
+/// The application with a shop. Opaque, so that it is compiled once for all tests.
+async fn app(
+    shop: Shop,
+) -> impl Service<Request, Response = ServiceResponse<impl MessageBody>, Error = actix_web::Error> {
+    init_service(
+        App::new()
+            .app_data(web::Data::new(shop))
+            .app_data(error::forms())
+            .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
+            .wrap(from_fn(lost::in_our_page))
+            .wrap(from_fn(origin::same_origin_only))
+            .wrap(from_fn(refusal::in_the_readers_unit))
+            .configure(routes::routes),
+    )
+    .await
 }
-macro_rules! post {
-    ($app:expr, $path:expr, $unit:expr, $form:expr) => {{
-        let request = TestRequest::post()
-            .uri(&$path)
-            .insert_header(("HX-Request", "true"))
-            .insert_header(("Content-Type", "application/x-www-form-urlencoded"))
-            .cookie(Cookie::new("units", $unit))
-            .set_payload($form)
-            .to_request();
-        let answer = call_service(&$app, request).await;
-        let status = answer.status();
-        (
-            status,
-            String::from_utf8_lossy(&read_body(answer).await).into_owned(),
-        )
-    }};
+
+/// The answer to a request by who reads such a unit: status and words.
+async fn answered<B: MessageBody>(
+    app: &impl Service<Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
+    request: TestRequest,
+    unit: &str,
+) -> (StatusCode, String) {
+    let request = request.cookie(Cookie::new("units", unit.to_owned()));
+    let answer = call_service(app, request.to_request()).await;
+    let status = answer.status();
+    let words = String::from_utf8_lossy(&read_body(answer).await).into_owned();
+    (status, words)
+}
+
+/// The answer to a posted form.
+async fn post<B: MessageBody>(
+    app: &impl Service<Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
+    path: &str,
+    unit: &str,
+    form: impl Into<String>,
+) -> (StatusCode, String) {
+    let request = TestRequest::post()
+        .uri(path)
+        .insert_header(("HX-Request", "true"))
+        .insert_header(("Content-Type", "application/x-www-form-urlencoded"))
+        .set_payload(form.into());
+    answered(app, request, unit).await
+}
+
+/// What a page reads.
+async fn get<B: MessageBody>(
+    app: &impl Service<Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
+    path: &str,
+    unit: &str,
+) -> (StatusCode, String) {
+    answered(app, TestRequest::get().uri(path), unit).await
 }
 
 /// Each form becomes a step of its own.
-macro_rules! takes {
-    ($app:expr, $store:expr, $job:expr, $path:expr, $forms:expr) => {
-        for form in $forms {
-            let revision = $store.job($job).unwrap().revision;
-            let form = format!("revision={revision}&line=inks&{form}");
-            let (status, words) = post!($app, $path, "mm", form.clone());
-            assert_eq!(status, StatusCode::OK, "{form}: {words}");
-            assert_eq!($store.job($job).unwrap().revision, revision + 1, "{form}");
-        }
-    };
-}
-/// Each form, sent by who reads such a unit, is refused with such words, and the job stays as it is.
-macro_rules! refuses {
-    ($app:expr, $store:expr, $job:expr, $path:expr, $forms:expr) => {
-        let revision = $store.job($job).unwrap().revision;
-        let before = $store.step($job).unwrap().recipe;
-        for (unit, form, wanted, told) in $forms {
-            let form = format!("revision={revision}&line=inks&{form}");
-            let (status, words) = post!($app, $path, unit, form.clone());
-            assert_eq!(status, wanted, "{form}: {words}");
-            assert!(words.to_lowercase().contains(told), "{form}: {words}");
-        }
-        assert_eq!($store.job($job).unwrap().revision, revision);
-        assert_eq!($store.step($job).unwrap().recipe, before);
-    };
+async fn takes<B: MessageBody>(
+    app: &impl Service<Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
+    store: &Store,
+    job: JobId,
+    path: &str,
+    forms: impl IntoIterator<Item = impl Display>,
+) {
+    for form in forms {
+        let revision = store.job(job).unwrap().revision;
+        let form = format!("revision={revision}&line=inks&{form}");
+        let (status, words) = post(app, path, "mm", form.as_str()).await;
+        assert_eq!(status, StatusCode::OK, "{form}: {words}");
+        assert_eq!(store.job(job).unwrap().revision, revision + 1, "{form}");
+    }
 }
 
-/// What a page reads: status and words.
-macro_rules! get {
-    ($app:expr, $path:expr, $unit:expr) => {{
-        let request = TestRequest::get()
-            .uri(&$path)
-            .cookie(Cookie::new("units", $unit))
-            .to_request();
-        let answer = call_service(&$app, request).await;
-        let status = answer.status();
-        (
-            status,
-            String::from_utf8_lossy(&read_body(answer).await).into_owned(),
-        )
-    }};
+/// Each form, sent by who reads such a unit, is refused with such words, and the job stays as it is.
+async fn refuses<B: MessageBody>(
+    app: &impl Service<Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
+    store: &Store,
+    job: JobId,
+    path: &str,
+    forms: impl IntoIterator<Item = (&'static str, impl Display, StatusCode, &'static str)>,
+) {
+    let revision = store.job(job).unwrap().revision;
+    let before = store.step(job).unwrap().recipe;
+    for (unit, form, wanted, told) in forms {
+        let form = format!("revision={revision}&line=inks&{form}");
+        let (status, words) = post(app, path, unit, form.as_str()).await;
+        assert_eq!(status, wanted, "{form}: {words}");
+        assert!(words.to_lowercase().contains(told), "{form}: {words}");
+    }
+    assert_eq!(store.job(job).unwrap().revision, revision);
+    assert_eq!(store.step(job).unwrap().recipe, before);
 }
 
 mod choices;

@@ -13,14 +13,14 @@ fn stroke(dabs: &str) -> String {
 async fn a_long_stroke_is_taken_and_one_beyond_all_measure_is_refused_in_words() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/choose");
     // Some minutes of drawing: 20,000 places, 0.4 MB.
     let dabs = vec!["[3.25,4.125,0.25]"; 20_000].join(",");
-    takes!(app, store, job, path, [stroke(&dabs)]);
+    takes(&app, &store, job, &path, [stroke(&dabs)]).await;
     let revision = store.job(job).unwrap().revision;
     let form = format!("revision={revision}&line=clean&{}", "x".repeat(9 << 20));
-    let (status, words) = post!(app, path, "mm", form);
+    let (status, words) = post(&app, &path, "mm", form).await;
     assert_eq!(status, StatusCode::PAYLOAD_TOO_LARGE);
     assert!(
         words.contains("8 MB") && words.contains("in parts"),
@@ -33,7 +33,7 @@ async fn a_long_stroke_is_taken_and_one_beyond_all_measure_is_refused_in_words()
 async fn places_beyond_any_picture_never_become_a_step() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/choose");
     let add =
         |action: &str| format!("changed=clean&clean={{\"op\":\"add\",\"action\":{{{action}}}}}");
@@ -49,7 +49,7 @@ async fn places_beyond_any_picture_never_become_a_step() {
             let before = store.history(job).unwrap();
             let revision = store.job(job).unwrap().revision;
             let form = format!("revision={revision}&line=clean&{form}");
-            let (status, words) = post!(app, path, "mm", form.clone());
+            let (status, words) = post(&app, &path, "mm", form.clone()).await;
             assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{form}: {words}");
             assert_eq!(store.history(job).unwrap(), before, "{form}");
         }
@@ -66,7 +66,7 @@ async fn a_job_whose_newest_step_cannot_be_read_opens_on_the_one_before() {
         .add_step(job, 1, "Brush stroke", "{\"n\":null}")
         .unwrap();
     store.add_step(job, 2, "Areas", "null").unwrap();
-    let app = app!(shop);
+    let app = app(shop).await;
     let get = || {
         TestRequest::get()
             .uri(&format!("/jobs/{job}/inks"))
@@ -86,27 +86,28 @@ async fn a_job_whose_newest_step_cannot_be_read_opens_on_the_one_before() {
     let words = String::from_utf8_lossy(&read_body(page).await).into_owned();
     assert!(!words.contains("could not be read"));
     let path = format!("/jobs/{job}/choose");
-    takes!(app, store, job, path, ["changed=mode&mode=mono"]);
+    takes(&app, &store, job, &path, ["changed=mode&mode=mono"]).await;
 }
 
 #[actix_web::test]
 async fn details_saved_in_another_window_are_not_overwritten() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/details");
-    let (status, words) = post!(
-        app,
-        path,
+    let (status, words) = post(
+        &app,
+        &path,
         "mm",
-        "revision=0&title=Sun&client=Ada".to_owned()
-    );
+        "revision=0&title=Sun&client=Ada".to_owned(),
+    )
+    .await;
     assert_eq!(status, StatusCode::OK, "{words}");
     assert!(
         words.contains("value=\"1\""),
         "the page knows the new revision: {words}"
     );
-    let (status, words) = post!(app, path, "mm", "revision=0&title=Moon".to_owned());
+    let (status, words) = post(&app, &path, "mm", "revision=0&title=Moon".to_owned()).await;
     assert_eq!(status, StatusCode::CONFLICT, "{words}");
     let kept = store.job(job).unwrap().details;
     assert_eq!((kept.title.as_str(), kept.client.as_str()), ("Sun", "Ada"));

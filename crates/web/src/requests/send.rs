@@ -5,7 +5,7 @@ use super::*;
 #[actix_web::test]
 async fn every_wish_gives_a_file_or_a_refusal() {
     let (_folder, shop, job) = shop();
-    let app = app!(shop);
+    let app = app(shop).await;
     for wish in [
         "",
         "format=svg&style=lines&sized=72",
@@ -19,10 +19,10 @@ async fn every_wish_gives_a_file_or_a_refusal() {
         "format=png&ppi=&plain=on&what=design",
         "format=svg&what=0&split=layer",
     ] {
-        let (status, words) = get!(app, format!("/jobs/{job}/file?{wish}"), "mm");
+        let (status, words) = get(&app, &format!("/jobs/{job}/file?{wish}"), "mm").await;
         assert_eq!(status, StatusCode::OK, "{wish}: {words}");
         assert!(!words.is_empty(), "{wish}");
-        let (status, words) = get!(app, format!("/jobs/{job}/told?{wish}"), "mm");
+        let (status, words) = get(&app, &format!("/jobs/{job}/told?{wish}"), "mm").await;
         assert_eq!(status, StatusCode::OK, "{wish}: {words}");
         assert!(words.contains("opens at"), "{wish}: {words}");
     }
@@ -40,7 +40,7 @@ async fn every_wish_gives_a_file_or_a_refusal() {
         ("full=0", REFUSED, "between 1 and 100000"),
     ] {
         for page in ["file", "told"] {
-            let (status, words) = get!(app, format!("/jobs/{job}/{page}?{wish}"), "mm");
+            let (status, words) = get(&app, &format!("/jobs/{job}/{page}?{wish}"), "mm").await;
             assert_eq!(status, wanted, "{page} {wish}: {words}");
             let words = words.to_lowercase();
             assert!(words.contains(told), "{page} {wish}: {words}");

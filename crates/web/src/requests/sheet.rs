@@ -6,7 +6,7 @@ use super::*;
 async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/sheet");
     let taken = [
         "do=copies&value=3",
@@ -24,7 +24,7 @@ async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
         "do=trial&value=on",
         "do=zones&value=on",
     ];
-    takes!(app, store, job, path, taken);
+    takes(&app, &store, job, &path, taken).await;
     let refused = [
         ("mm", "do=banana", UNREAD, "could not be read"),
         ("mm", "value=3", UNREAD, "could not be read"),
@@ -72,5 +72,5 @@ async fn every_change_of_a_sheet_is_taken_or_refused_beside_its_control() {
             "not on the sheet any more",
         ),
     ];
-    refuses!(app, store, job, path, refused);
+    refuses(&app, &store, job, &path, refused).await;
 }

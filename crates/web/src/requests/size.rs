@@ -6,7 +6,7 @@ use super::*;
 async fn every_change_of_size_is_taken_or_refused_beside_its_control() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
-    let app = app!(shop);
+    let app = app(shop).await;
     let path = format!("/jobs/{job}/size");
     let taken = [
         "do=scale&value=200+%25",
@@ -21,7 +21,7 @@ async fn every_change_of_size_is_taken_or_refused_beside_its_control() {
         "do=mirror&value=auto",
         "do=stock&value=0",
     ];
-    takes!(app, store, job, path, taken);
+    takes(&app, &store, job, &path, taken).await;
     let refused = [
         ("mm", "do=banana", UNREAD, "could not be read"),
         (
@@ -75,13 +75,13 @@ async fn every_change_of_size_is_taken_or_refused_beside_its_control() {
         ("mm", "do=fit&margin=20m", REFUSED, "problem-stock"),
         ("mm", "do=place&value=1e9,0", REFUSED, "problem-stock"),
     ];
-    refuses!(app, store, job, path, refused);
+    refuses(&app, &store, job, &path, refused).await;
 }
 
 #[actix_web::test]
 async fn a_length_is_read_as_every_field_reads_it() {
     let (_folder, shop, _) = shop();
-    let app = app!(shop);
+    let app = app(shop).await;
     // 1 in = 25.4 mm exactly (international yard and pound agreement of 1959).
     for (unit, text, mm) in [
         ("mm", "6mm", 6.0),
@@ -90,17 +90,18 @@ async fn a_length_is_read_as_every_field_reads_it() {
         ("mm", "1+1/2+in", 38.1),
         ("in", "2", 50.8),
     ] {
-        let (status, words) = get!(
-            app,
-            format!("/length?text={}", text.replace('+', "%20")),
-            unit
-        );
+        let (status, words) = get(
+            &app,
+            &format!("/length?text={}", text.replace('+', "%20")),
+            unit,
+        )
+        .await;
         assert_eq!(status, StatusCode::OK, "{text}: {words}");
         let read: serde_json::Value = serde_json::from_str(&words).unwrap();
         assert!((read["mm"].as_f64().unwrap() - mm).abs() < 1e-9, "{text}");
     }
     for text in ["wide", "6%20miles", "1/0", "20px", "nan"] {
-        let (status, _) = get!(app, format!("/length?text={text}"), "mm");
+        let (status, _) = get(&app, &format!("/length?text={text}"), "mm").await;
         assert_eq!(status, REFUSED, "{text}");
     }
 }

@@ -253,7 +253,7 @@ pub(super) fn read(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorErro
     let (mm, taken_for) = file.scale(asked.unit);
     let mut draw = Draw {
         file: &file,
-        found: Found::default(),
+        found: Found::new(asked),
     };
     let place = Place {
         map: Affine::scale_non_uniform(mm, -mm),

@@ -85,7 +85,7 @@ pub(super) fn read(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorErro
     let mut walk = Walk {
         usable: Usable::of(&xml),
         sheets: Sheets::new(&rules, elements)?,
-        found: Found::default(),
+        found: Found::new(asked),
     };
     let root = xml.root_element();
     let page = page::Page::of(root, asked);
