@@ -15,6 +15,7 @@
 mod chords;
 mod label;
 mod rebuild;
+mod tangle;
 
 use i_overlay::core::fill_rule::FillRule;
 use i_overlay::core::overlay::{ContourDirection, IntOverlayOptions, Overlay, ShapeType};
@@ -24,6 +25,7 @@ use rayon::prelude::*;
 
 use crate::shapes::Ring;
 use chords::Chords;
+pub use tangle::tangled;
 
 /// Area below which a ring is a trace of rounding, mm².
 pub const SPECK_MM2: f64 = 1e-4;

@@ -5,13 +5,14 @@
 //! picture costs nothing. CMYK and 16 bits a channel come out as 8-bit sRGB, with a notice.
 
 mod density;
+mod frames;
 mod jpeg;
 mod quality;
 
 use std::io::Cursor;
 
 use image::metadata::Orientation;
-use image::{AnimationDecoder, ColorType, DynamicImage, ImageDecoder, ImageFormat, ImageReader};
+use image::{ColorType, DynamicImage, ImageDecoder, ImageFormat, ImageReader};
 use inky_core::limits;
 use inky_core::picture::{Picture, PictureError};
 
@@ -256,13 +257,8 @@ fn notices(decoder: &impl ImageDecoder, bytes: &[u8], format: ImageFormat) -> Ve
     ) {
         notices.push("16 bits a channel were brought to 8.".to_owned());
     }
-    if format == ImageFormat::Gif && has_second_frame(bytes) {
+    if format == ImageFormat::Gif && frames::has_second(bytes) {
         notices.push("Of this animation the first frame is used.".to_owned());
     }
     notices
-}
-
-fn has_second_frame(bytes: &[u8]) -> bool {
-    image::codecs::gif::GifDecoder::new(Cursor::new(bytes))
-        .is_ok_and(|decoder| decoder.into_frames().take(2).filter(Result::is_ok).count() == 2)
 }

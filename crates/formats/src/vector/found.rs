@@ -48,6 +48,8 @@ pub(super) struct Found {
 const STEPS: usize = 1_000_000;
 /// Ends nearer than this are one, mm.
 const SAME: f64 = 0.01;
+/// Places where the sides of one filled path may cross.
+const CROSSINGS: usize = 100_000;
 /// Pairs of outlines of which one may lie in the other: how each is nested is still found in time.
 const STACKED: usize = 2_000_000;
 /// A page or a drawing is at most so long, mm.
@@ -116,7 +118,7 @@ pub(super) fn finish(
         parts.push(VectorPart {
             colour: shades.of(filled.colour, filled.layer.as_ref()),
             pen: None,
-            paths: paths(filled.rings, filled.nonzero, found.as_drawn),
+            paths: paths(filled.rings, filled.nonzero, found.as_drawn)?,
             layer: filled.layer,
         });
     }
@@ -138,7 +140,11 @@ pub(super) fn finish(
 
 /// The outlines of a filled path: its rings as they are where they neither cross nor depend on
 /// which way they run.
-fn paths(rings: Vec<Vec<Segment>>, nonzero: bool, as_drawn: bool) -> Vec<PathData> {
+fn paths(
+    rings: Vec<Vec<Segment>>,
+    nonzero: bool,
+    as_drawn: bool,
+) -> Result<Vec<PathData>, VectorError> {
     let rings: Vec<Ring> = rings
         .into_iter()
         .filter_map(closed)
@@ -146,19 +152,22 @@ fn paths(rings: Vec<Vec<Segment>>, nonzero: bool, as_drawn: bool) -> Vec<PathDat
         .collect();
     let all: Vec<&Ring> = rings.iter().collect();
     let simple = all.len() == 1 && all[0].segments().len() < 4 && straight(all[0]);
+    if !simple && overlay::tangled(&all, CROSSINGS) {
+        return Err(VectorError::TooMany {
+            what: "crossings in a filled path",
+            limit: CROSSINGS,
+        });
+    }
     let alone = all.len() == 1 || !nonzero;
     let as_it_is = simple || alone && (as_drawn || overlay::fault(&all).is_none());
     let data = |r: &Ring| PathData::of(r.segments(), true);
     if as_it_is {
-        return rings.iter().map(data).collect();
+        return Ok(rings.iter().map(data).collect());
     }
     let keep = if nonzero { Keep::Union } else { Keep::Odd };
     let whole = overlay::overlay(&all, &[], keep);
-    whole
-        .iter()
-        .flat_map(overlay::Rings::all)
-        .map(data)
-        .collect()
+    let edges = whole.iter().flat_map(overlay::Rings::all);
+    Ok(edges.map(data).collect())
 }
 
 fn straight(ring: &Ring) -> bool {

@@ -133,11 +133,12 @@ pub fn is_vector(bytes: &[u8]) -> bool {
 }
 
 fn kind(head: &[u8]) -> Option<&'static str> {
-    if svg::is_svg(&text::decoded(head)) {
-        return Some("SVG");
-    }
-    if dxf::is_dxf(head) {
+    if text::may_be_xml(head) && svg::is_svg(&text::decoded(head)) {
+        Some("SVG")
+    } else if dxf::is_dxf(head) {
         Some("DXF")
+    } else if text::is_binary(head) {
+        None
     } else if hpgl::is_hpgl(head) {
         Some("HPGL")
     } else {

@@ -53,6 +53,18 @@ pub(super) fn head(bytes: &[u8], most: usize) -> Cow<'_, [u8]> {
     Cow::Owned(first)
 }
 
+/// Whether a file begins as XML does in any encoding: with a bracket, or a byte order mark before it.
+pub(super) fn may_be_xml(head: &[u8]) -> bool {
+    let blank = |b: &&u8| b.is_ascii_whitespace();
+    let first = head.iter().find(|b| !blank(b));
+    first == Some(&b'<') || head.starts_with(&[0, b'<']) || Encoding::for_bom(head).is_some()
+}
+
+/// Whether the first bytes are no text in any encoding of a byte a character.
+pub(super) fn is_binary(head: &[u8]) -> bool {
+    head.iter().take(512).any(|b| *b == 0)
+}
+
 /// The text of an XML file.
 pub(super) fn decoded(bytes: &[u8]) -> Cow<'_, str> {
     if let Some((encoding, mark)) = Encoding::for_bom(bytes) {

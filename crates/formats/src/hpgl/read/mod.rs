@@ -32,7 +32,7 @@ fn broken(why: impl Into<String>) -> VectorError {
 #[must_use]
 pub fn is_hpgl(bytes: &[u8]) -> bool {
     let head = latin(&bytes[..bytes.len().min(512)]).to_ascii_uppercase();
-    let idle = |c: char| c.is_whitespace() || c == ';' || c == '\0';
+    let idle = |c: char| c.is_whitespace() || c == ';';
     let head = after_escapes(head.trim_start_matches(idle)).trim_start_matches(idle);
     let first: String = head.chars().take(2).collect();
     let known = [

@@ -22,6 +22,11 @@ pub(in crate::vector) fn is_dxf(head: &[u8]) -> bool {
     if head.starts_with(BINARY) {
         return true;
     }
+    let first = head.iter().find(|b| !b.is_ascii_whitespace());
+    // A code, or the mark of its encoding.
+    if !first.is_some_and(|b| b.is_ascii_digit() || *b == 0xef) {
+        return false;
+    }
     let text = String::from_utf8_lossy(head);
     let text = text.trim_start_matches('\u{feff}').trim_start();
     let mut lines = text.lines().map(str::trim);

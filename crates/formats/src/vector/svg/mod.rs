@@ -75,7 +75,6 @@ pub(super) fn read(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorErro
         ..ParsingOptions::default()
     };
     let xml = Document::parse_with_options(&text, options).map_err(broken)?;
-    let elements = xml.descendants().filter(Node::is_element).count();
     let rules: String = xml
         .descendants()
         .filter(|n| local(*n) == Some("style"))
@@ -84,12 +83,12 @@ pub(super) fn read(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorErro
         .join("\n");
     let mut walk = Walk {
         usable: Usable::of(&xml),
-        sheets: Sheets::new(&rules, elements)?,
+        sheets: Sheets::new(&rules),
         found: Found::new(asked),
     };
     let root = xml.root_element();
     let page = page::Page::of(root, asked);
-    let stated = walk.sheets.stated(root);
+    let stated = walk.sheets.stated(root)?;
     let place = Place {
         map: page.map,
         viewport: page.viewport,
@@ -179,7 +178,7 @@ impl<'a> Walk<'a> {
             _ => return Ok(()),
         };
         self.found.step()?;
-        let stated = self.sheets.stated(node);
+        let stated = self.sheets.stated(node)?;
         if stated.get("display") == Some(&"none") {
             self.leave_out_all(node, "hidden paths");
             return Ok(());
@@ -263,7 +262,7 @@ impl<'a> Walk<'a> {
         place.map *= Affine::translate(at);
         match local(target) {
             Some("symbol" | "svg") => {
-                let own = self.sheets.stated(target);
+                let own = self.sheets.stated(target)?;
                 let size = [
                     place.length(stated, "width", place.viewport.width),
                     place.length(stated, "height", place.viewport.height),

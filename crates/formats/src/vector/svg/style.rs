@@ -3,11 +3,12 @@
 //! Source: SVG 1.1 (2nd ed.), chapter 6; CSS 2.1, chapter 6.4 for what wins: attributes, then rules
 //! by how closely they name an element, then its own `style`, then what is `!important`.
 
+use std::cell::Cell;
 use std::collections::BTreeMap;
 use std::str::FromStr;
 
 use inky_core::inks::Rgb;
-use simplecss::{AttributeOperator, DeclarationTokenizer, PseudoClass, StyleSheet};
+use simplecss::{AttributeOperator, DeclarationTokenizer, PseudoClass, Rule, StyleSheet};
 use svgtypes::{Color, Paint, PaintFallback};
 
 use super::place::length;
@@ -17,37 +18,39 @@ use crate::vector::VectorError;
 /// A node of the file.
 pub(super) type Node<'a> = roxmltree::Node<'a, 'a>;
 
-/// Rules times elements that are compared at most: about a second's work.
-const COMPARISONS: usize = 20_000_000;
+/// Rules and elements that are compared at most: about a second's work.
+const COMPARISONS: usize = 10_000_000;
 
 /// What was stated for one element, by property.
 pub(super) type Stated<'a> = BTreeMap<&'a str, &'a str>;
 
 /// The style sheets of a file.
 pub(super) struct Sheets<'a> {
-    rules: StyleSheet<'a>,
+    /// Those that name an element more closely come later.
+    rules: Vec<Rule<'a>>,
+    /// Comparisons that are left.
+    left: Cell<usize>,
 }
 
 impl<'a> Sheets<'a> {
-    /// The rules in `text`, for a file of so many elements.
-    ///
-    /// # Errors
-    /// When there are more than can be compared with every element.
-    pub(super) fn new(text: &'a str, elements: usize) -> Result<Self, VectorError> {
-        // A rule cannot be told from the text of another, so braces are counted before it is read.
-        let most = text.bytes().filter(|b| *b == b'{').count();
-        if most.saturating_mul(elements) > COMPARISONS {
-            return Err(VectorError::TooMany {
-                what: "style rules for its elements",
-                limit: COMPARISONS / elements.max(1),
-            });
+    pub(super) fn new(text: &'a str) -> Self {
+        // The library takes the square of a sheet's length, so it is given a few rules at a time.
+        let mut rules: Vec<Rule<'a>> = pieces(text)
+            .into_iter()
+            .flat_map(|piece| StyleSheet::parse(piece).rules)
+            .collect();
+        rules.sort_by_key(|rule| rule.selector.specificity());
+        Self {
+            rules,
+            left: Cell::new(COMPARISONS),
         }
-        let rules = StyleSheet::parse(text);
-        Ok(Self { rules })
     }
 
     /// All that is stated for an element.
-    pub(super) fn stated(&self, node: Node<'a>) -> Stated<'a> {
+    ///
+    /// # Errors
+    /// When rules and elements were compared too often.
+    pub(super) fn stated(&self, node: Node<'a>) -> Result<Stated<'a>, VectorError> {
         let mut stated = Stated::new();
         for attribute in node.attributes() {
             if attribute.namespace().is_none() {
@@ -55,8 +58,11 @@ impl<'a> Sheets<'a> {
             }
         }
         let mut urgent = Stated::new();
-        let element = Element(node);
-        let fitting = self.rules.rules.iter();
+        let element = Element {
+            node,
+            left: &self.left,
+        };
+        let fitting = self.rules.iter();
         let fitting = fitting.filter(|r| r.selector.matches(&element));
         let own = node.attribute("style").unwrap_or("");
         let own = DeclarationTokenizer::from(own);
@@ -76,38 +82,83 @@ impl<'a> Sheets<'a> {
             };
             to.insert(name, declared.value.trim());
         }
+        if self.left.get() == 0 {
+            return Err(VectorError::TooMany {
+                what: "comparisons of its style rules with its elements",
+                limit: COMPARISONS,
+            });
+        }
         stated.extend(urgent);
-        stated
+        Ok(stated)
     }
+}
+
+/// A style sheet is read in pieces of at least so many bytes.
+const PIECE: usize = 2048;
+
+/// A style sheet cut between its rules, outside comments and blocks.
+fn pieces(text: &str) -> Vec<&str> {
+    let (mut pieces, mut from, mut depth, mut comment) = (Vec::new(), 0, 0_usize, false);
+    let bytes = text.as_bytes();
+    for (at, byte) in bytes.iter().enumerate() {
+        match (byte, comment) {
+            (b'*', false) if at > 0 && bytes[at - 1] == b'/' => comment = true,
+            (b'/', true) if bytes[at - 1] == b'*' => comment = false,
+            (b'{', false) => depth += 1,
+            (b'}', false) => {
+                depth = depth.saturating_sub(1);
+                if depth == 0 && at + 1 - from >= PIECE {
+                    pieces.push(&text[from..=at]);
+                    from = at + 1;
+                }
+            }
+            _ => {}
+        }
+    }
+    pieces.push(&text[from..]);
+    pieces
 }
 
 /// The name under which a transform of a style is kept apart from one of an attribute.
 pub(super) const CSS_TRANSFORM: &str = "css transform";
 
-/// An element as style sheets see it.
-struct Element<'a>(Node<'a>);
+/// An element as style sheets see it. A rule may be compared with every element around one, and that
+/// for every part of it: what is left of the work is counted down, and nothing fits once it is done.
+struct Element<'a, 'n> {
+    node: Node<'a>,
+    left: &'n Cell<usize>,
+}
 
-impl simplecss::Element for Element<'_> {
+impl Element<'_, '_> {
+    fn compared(&self) -> bool {
+        let left = self.left.get().saturating_sub(1);
+        self.left.set(left);
+        left > 0
+    }
+}
+
+impl simplecss::Element for Element<'_, '_> {
     fn parent_element(&self) -> Option<Self> {
-        self.0.parent_element().map(Self)
+        let node = self.node.parent_element()?;
+        self.compared().then_some(Self { node, ..*self })
     }
 
     fn prev_sibling_element(&self) -> Option<Self> {
-        self.0.prev_sibling_element().map(Self)
+        let node = self.node.prev_sibling_element()?;
+        self.compared().then_some(Self { node, ..*self })
     }
 
     fn has_local_name(&self, name: &str) -> bool {
-        self.0.tag_name().name() == name
+        self.compared() && self.node.tag_name().name() == name
     }
 
     fn attribute_matches(&self, local_name: &str, operator: AttributeOperator<'_>) -> bool {
-        self.0
-            .attribute(local_name)
-            .is_some_and(|value| operator.matches(value))
+        let value = self.node.attribute(local_name);
+        self.compared() && value.is_some_and(|value| operator.matches(value))
     }
 
     fn pseudo_class_matches(&self, class: PseudoClass<'_>) -> bool {
-        matches!(class, PseudoClass::FirstChild) && self.0.prev_sibling_element().is_none()
+        matches!(class, PseudoClass::FirstChild) && self.node.prev_sibling_element().is_none()
     }
 }
 
@@ -252,4 +303,23 @@ pub(super) fn part(value: &str) -> Option<f64> {
 /// How much of an element and what is in it is seen, 0 to 1.
 pub(super) fn opacity(stated: &Stated<'_>) -> f64 {
     stated.get("opacity").and_then(|v| part(v)).unwrap_or(1.0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_long_sheet_is_cut_between_its_rules() {
+        let rule = "a{fill:red} /* } */ @media print{b{fill:blue}}";
+        let text = rule.repeat(200);
+        let pieces = pieces(&text);
+        assert!(pieces.len() > 3 && pieces.concat() == text);
+        let level = |c: char| pieces.iter().map(move |p| p.matches(c).count());
+        // The comment has one more closing bracket than opening ones.
+        let comments = pieces.iter().map(|p| p.matches("/*").count());
+        for ((open, close), comments) in level('{').zip(level('}')).zip(comments) {
+            assert_eq!(open + comments, close);
+        }
+    }
 }
