@@ -13,12 +13,19 @@ use inky_core::stock::Stock;
 use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area};
 use inky_formats::vector::FileUnit;
 
+use crate::batch::OutArgs;
 use crate::files::FileArgs;
 
 /// Bitmap artwork to closed cut paths, measured in millimetres.
 #[derive(Debug, Parser)]
 #[command(name = "inky", version)]
 pub(crate) struct Args {
+    /// Say nothing but errors
+    #[arg(short, long, global = true, conflicts_with = "verbose")]
+    pub(crate) quiet: bool,
+    /// Say how long the stages took
+    #[arg(short, long, global = true)]
+    pub(crate) verbose: bool,
     #[command(subcommand)]
     pub(crate) command: Command,
 }
@@ -45,6 +52,13 @@ pub(crate) enum Command {
     Sheet(Box<SheetArgs>),
     /// Tell in which order a file is cut, how long that is and how long it takes
     Plan(PlanArgs),
+    /// Print completions for a shell
+    Completions {
+        /// Which shell
+        shell: clap_complete::Shell,
+    },
+    /// Print the manual page
+    Man,
 }
 
 #[derive(Debug, ClapArgs)]
@@ -107,8 +121,9 @@ pub(crate) struct ReadArgs {
 
 #[derive(Debug, ClapArgs)]
 pub(crate) struct CheckArgs {
-    /// The file: SVG, DXF, HPGL or G-code
-    pub(crate) input: PathBuf,
+    /// The files: SVG, DXF, HPGL or G-code; - is standard input
+    #[arg(required = true)]
+    pub(crate) inputs: Vec<PathBuf>,
     #[command(flatten)]
     pub(crate) read: ReadArgs,
     /// What it is cut of, by name; without: the first of the list
@@ -117,7 +132,7 @@ pub(crate) struct CheckArgs {
     /// A list of materials saved from the Materials page; without: those that ship
     #[arg(long)]
     pub(crate) materials: Option<PathBuf>,
-    /// Write findings as JSON
+    /// Write findings as JSON; of several files a list
     #[arg(long)]
     pub(crate) json: bool,
     /// Mend what can be mended and write the result as SVG
@@ -130,11 +145,11 @@ pub(crate) struct CheckArgs {
 
 #[derive(Debug, ClapArgs)]
 pub(crate) struct ConvertArgs {
-    /// The file: SVG, DXF, HPGL or G-code
-    pub(crate) input: PathBuf,
-    /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
-    #[arg(short, long)]
-    pub(crate) output: PathBuf,
+    /// The files: SVG, DXF, HPGL or G-code; - is standard input
+    #[arg(required = true)]
+    pub(crate) inputs: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) out: OutArgs,
     #[command(flatten)]
     pub(crate) read: ReadArgs,
     /// Width of the whole page, such as 120mm or 4.5in; without: as it is
@@ -254,11 +269,11 @@ impl From<BuildArg> for Meet {
 
 #[derive(Debug, ClapArgs)]
 pub(crate) struct TraceArgs {
-    /// The picture: PNG, JPEG, TIFF, BMP, GIF or WebP
-    pub(crate) input: PathBuf,
-    /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
-    #[arg(short, long)]
-    pub(crate) output: PathBuf,
+    /// The pictures: PNG, JPEG, TIFF, BMP, GIF or WebP; - is standard input
+    #[arg(required = true)]
+    pub(crate) inputs: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) out: OutArgs,
     /// Finished width of the whole picture, such as 120mm, 4.5in, 1/4in
     #[arg(long, value_parser = length, group = "size")]
     pub(crate) width: Option<Length>,

@@ -4,6 +4,7 @@ use inky_store::BackupError;
 
 use crate::args::{BackupArgs, RestoreArgs};
 use crate::save::{SaveFailed, Target};
+use crate::say;
 
 /// Why nothing was written.
 #[derive(Debug, thiserror::Error)]
@@ -17,12 +18,12 @@ pub(crate) enum BackupFailed {
 pub(crate) fn run(args: &BackupArgs) -> Result<(), BackupFailed> {
     Target::new([], args.force).check(&args.output)?;
     inky_store::back_up(&args.data, &args.output)?;
-    eprintln!("backed up: {}", args.output.display());
+    say::done(format_args!("backed up: {}", args.output.display()));
     Ok(())
 }
 
 pub(crate) fn restore(args: &RestoreArgs) -> Result<(), BackupFailed> {
     inky_store::restore(&args.input, &args.data)?;
-    eprintln!("restored to {}", args.data.display());
+    say::done(format_args!("restored to {}", args.data.display()));
     Ok(())
 }

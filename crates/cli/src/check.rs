@@ -1,7 +1,7 @@
 //! `inky check`: whether a vector file can be cut of a material, and what is in the way.
 
 use std::io::Write;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use inky_core::assembly::{self, Built, build};
 use inky_core::check::remedy::{Bench, cure};
@@ -11,11 +11,13 @@ use inky_core::layers::LayerChoice;
 use inky_core::material::Material;
 use inky_core::units::Unit;
 use inky_formats::svg;
+use inky_formats::vector::VectorError;
 use serde::Serialize;
 
 use crate::args::CheckArgs;
 use crate::piece::{self, Piece, PieceFailed};
 use crate::save::{SaveFailed, Target, save};
+use crate::{batch, say};
 
 /// Why a file was not checked.
 #[derive(Debug, thiserror::Error)]
@@ -46,9 +48,15 @@ struct Line {
     text: String,
 }
 
+/// What was found in one file.
 #[derive(Serialize)]
 struct Report {
+    /// Which file, where there are several.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    file: Option<String>,
     ok: bool,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    error: Option<String>,
     material: String,
     size_mm: [f64; 2],
     findings: Vec<Line>,
@@ -57,28 +65,87 @@ struct Report {
 /// How often remedies are tried, since one may bring to light another.
 const ROUNDS: usize = 4;
 
-pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
+/// Checks all files. JSON is one object, or of several files a list of them, also where one cannot
+/// be read.
+pub(crate) fn run(args: &CheckArgs) -> Result<(), String> {
+    let several = args.inputs.len() > 1;
+    if several && args.fix.is_some() {
+        return Err("--fix writes one file; check one at a time".to_owned());
+    }
     let ends_right = |p: &PathBuf| p.extension().is_some_and(|e| e.eq_ignore_ascii_case("svg"));
     if args.fix.as_ref().is_some_and(|p| !ends_right(p)) {
-        return Err(CheckFailed::Ending);
+        return Err(CheckFailed::Ending.to_string());
     }
-    let target = Target::new([&args.input].into_iter().chain(&args.materials), args.force);
+    let mut reports = Vec::new();
+    let mut failed = batch::each(&args.inputs, |_, input| -> Result<String, CheckFailed> {
+        let mut report = |mut report: Report| {
+            report.file = several.then(|| input.display().to_string());
+            reports.push(report);
+        };
+        match one(args, input) {
+            Ok((found, lines)) => {
+                let text = if several {
+                    format!("{}: {}", input.display(), in_short(&found))
+                } else {
+                    lines.join("\n")
+                };
+                report(found);
+                if !args.json {
+                    print(&text)?;
+                }
+                Ok(String::new())
+            }
+            Err(why) => {
+                report(Report {
+                    file: None,
+                    ok: false,
+                    error: Some(why.to_string()),
+                    material: args.material.clone().unwrap_or_default(),
+                    size_mm: [0.0, 0.0],
+                    findings: Vec::new(),
+                });
+                Err(why)
+            }
+        }
+    });
+    if args.json {
+        let text = match &reports[..] {
+            [one] if !several => serde_json::to_string_pretty(one),
+            all => serde_json::to_string_pretty(all),
+        };
+        let printed = text
+            .map_err(CheckFailed::Json)
+            .and_then(|text| print(&text));
+        failed = failed.and(printed.map_err(|e| e.to_string()));
+    }
+    failed
+}
+
+/// What is found in one file, and that in lines; mended on wish.
+fn one(args: &CheckArgs, input: &Path) -> Result<(Report, Vec<String>), CheckFailed> {
+    let target = Target::new(args.inputs.iter().chain(&args.materials), args.force);
     if let Some(path) = &args.fix {
         target.check(path)?;
     }
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
-    let mut piece = match Piece::as_drawn(&args.input, &args.read, material.clone()) {
-        Err(PieceFailed::Vector { source, .. }) if source.only_a_picture() => {
-            return only_a_picture(args, &material);
-        }
+    let mut piece = match Piece::as_drawn(input, &args.read, material.clone()) {
+        Err(PieceFailed::Vector {
+            source: source @ VectorError::Empty(_),
+            ..
+        }) => return Ok(nothing_in_it(&source, &material)),
         other => other?,
     };
     let (built, found) = piece.checked();
-    told(args, &piece, (&built, &found))?;
-    let Some(path) = &args.fix else {
-        return Ok(());
-    };
-    let done = fix(&mut piece);
+    let told = told(&piece, (&built, &found));
+    if let Some(path) = &args.fix {
+        mend(&mut piece, input, path, found.len())?;
+    }
+    Ok(told)
+}
+
+/// Mends what can be mended and writes the result.
+fn mend(piece: &mut Piece, input: &Path, path: &Path, found: usize) -> Result<(), CheckFailed> {
+    let done = fix(piece);
     let (built, left) = piece.checked();
     // A stencil's file goes on holding what is cut out.
     let cut = if piece.choice.negative() {
@@ -88,18 +155,17 @@ pub(crate) fn run(args: &CheckArgs) -> Result<(), CheckFailed> {
         Cutting::of(&piece.design(), &built)
     };
     if cut.is_empty() {
-        return Err(CheckFailed::Nothing(path.clone()));
+        return Err(CheckFailed::Nothing(path.to_owned()));
     }
-    let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
+    let title = batch::title(input);
     let text = svg::write(&cut, &title, svg::Style::Filled, svg::Sized::default());
     save(path, text.as_bytes())?;
-    eprintln!(
-        "{}: {} found, {} left; written to {}",
+    say::done(format_args!(
+        "{}: {found} found, {} left; written to {}",
         some(done, "remedy").replace("remedys", "remedies"),
-        found.len(),
         left.len(),
         path.display()
-    );
+    ));
     Ok(())
 }
 
@@ -161,22 +227,9 @@ fn line(finding: &Finding, built: &Built) -> Line {
     }
 }
 
-fn told(
-    args: &CheckArgs,
-    piece: &Piece,
-    (built, found): (&Built, &[Finding]),
-) -> Result<(), CheckFailed> {
+fn told(piece: &Piece, (built, found): (&Built, &[Finding])) -> (Report, Vec<String>) {
     let size = piece.page.size;
     let material = piece.choice.material().name;
-    if args.json {
-        let report = Report {
-            ok: check::ok(found),
-            material,
-            size_mm: [size.width.get(), size.height.get()],
-            findings: found.iter().map(|f| line(f, built)).collect(),
-        };
-        return print(&serde_json::to_string_pretty(&report)?);
-    }
     let mut lines = vec![format!(
         "{:.1} × {:.1} mm, {}, of {material}",
         size.width.get(),
@@ -195,7 +248,34 @@ fn told(
         ));
     }
     lines.push(weeded(&weeding(built)));
-    print(&lines.join("\n"))
+    let report = Report {
+        file: None,
+        ok: check::ok(found),
+        error: None,
+        material,
+        size_mm: [size.width.get(), size.height.get()],
+        findings: found.iter().map(|f| line(f, built)).collect(),
+    };
+    (report, lines)
+}
+
+/// A file's findings in one line.
+fn in_short(report: &Report) -> String {
+    if report.findings.is_empty() {
+        return "nothing in the way".to_owned();
+    }
+    let of = |severity: &str| {
+        let all = report.findings.iter().filter(|f| f.severity == severity);
+        all.map(|f| f.kind).collect::<Vec<_>>()
+    };
+    let told = ["stop", "warn", "note"].map(|severity| (severity, of(severity)));
+    let told = told.into_iter().filter(|(_, kinds)| !kinds.is_empty());
+    let told = told.map(|(severity, mut kinds)| {
+        let count = kinds.len();
+        kinds.dedup();
+        format!("{count} {severity} ({})", kinds.join(", "))
+    });
+    told.collect::<Vec<_>>().join(", ")
 }
 
 fn some(n: usize, one: &str) -> String {
@@ -216,30 +296,37 @@ fn weeded(w: &Weeding) -> String {
     )
 }
 
-fn only_a_picture(args: &CheckArgs, material: &Material) -> Result<(), CheckFailed> {
+/// A file without outlines: a picture alone, or nothing that can be cut.
+fn nothing_in_it(why: &VectorError, material: &Material) -> (Report, Vec<String>) {
+    let (kind, source) = if why.only_a_picture() {
+        let words = "the file holds a picture and no outline";
+        (Kind::BitmapOnly, words.to_owned())
+    } else {
+        (Kind::NothingToCut, why.to_string())
+    };
     let finding = Finding {
-        kind: Kind::BitmapOnly,
+        kind,
         layer: None,
         at: kurbo::Point::ORIGIN,
         value: 0.0,
         limit: 0.0,
         measure: check::Measure::Count,
-        source: "the file holds a picture and no outline".to_owned(),
+        source,
         touching: Vec::new(),
         extent: Vec::new(),
     };
     let built = build(&piece::page([1.0, 1.0]), &LayerChoice::default());
     let told = line(&finding, &built);
-    if args.json {
-        let report = Report {
-            ok: false,
-            material: material.name.clone(),
-            size_mm: [0.0, 0.0],
-            findings: vec![told],
-        };
-        return print(&serde_json::to_string_pretty(&report)?);
-    }
-    print(&format!("{:4} {}", told.severity, told.text))
+    let lines = vec![format!("{:4} {}", told.severity, told.text)];
+    let report = Report {
+        file: None,
+        ok: false,
+        error: None,
+        material: material.name.clone(),
+        size_mm: [0.0, 0.0],
+        findings: vec![told],
+    };
+    (report, lines)
 }
 
 fn print(text: &str) -> Result<(), CheckFailed> {

@@ -5,6 +5,7 @@ use inky_core::plan::page::Page;
 use inky_core::units::Length;
 
 use crate::args::ConvertArgs;
+use crate::batch::{Job, title};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece, PieceFailed};
 use crate::save::Target;
@@ -20,15 +21,13 @@ pub(crate) enum ConvertFailed {
     Width,
 }
 
-pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
+/// Converts one file; what came of it.
+pub(crate) fn run(args: &ConvertArgs, job: Job<'_>) -> Result<String, ConvertFailed> {
     // What cannot be written is said before anything is read.
-    let target = Target::new(
-        [&args.input].into_iter().chain(&args.materials),
-        args.file.force,
-    );
-    args.file.check(&target, &args.output)?;
+    let target = Target::new(args.inputs.iter().chain(&args.materials), args.file.force);
+    args.file.check(&target, job.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
-    let mut cutting = Piece::open(&args.input, &args.read, material)?.cutting();
+    let mut cutting = Piece::open(job.input, &args.read, material)?.cutting();
     match args.width {
         Some(Length::Mm(width)) if width > 0.0 => {
             cutting = cutting.scaled(width / cutting.size[0]);
@@ -36,10 +35,9 @@ pub(crate) fn run(args: &ConvertArgs) -> Result<(), ConvertFailed> {
         Some(_) => return Err(ConvertFailed::Width),
         None => {}
     }
-    let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
     let [w, h] = cutting.size;
     let page = Page::new(cutting, PlanChoice::default());
-    args.file.write(page, &title, (&target, &args.output))?;
-    eprintln!("converted: {w:.2} × {h:.2} mm");
-    Ok(())
+    args.file
+        .write(page, &title(job.input), (&target, job.output))?;
+    Ok(format!("converted: {w:.2} × {h:.2} mm"))
 }

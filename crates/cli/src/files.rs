@@ -14,13 +14,17 @@ use inky_formats::hpgl::Blade;
 use inky_formats::names;
 use inky_formats::svg::{Sized, Style};
 
+use crate::input::STANDARD;
 use crate::save::{SaveFailed, Target, save};
+use crate::say;
 
 /// Why a page was not written.
 #[derive(Debug, thiserror::Error)]
 pub(crate) enum WriteFailed {
     #[error("{} has no ending known here; write to .svg, .dxf, .plt, .gcode, .pdf or .png", .0.display())]
     Ending(PathBuf),
+    #[error("standard output has no ending; say which --format is wanted")]
+    NoFormat,
     #[error("--per-inch {0} is not between 1 and 10000 units")]
     PerInch(f64),
     #[error("--png-dpi {0} is not between 10 and 2400 pixels per inch")]
@@ -60,6 +64,9 @@ pub(crate) enum SplitArg {
 #[derive(Debug, Args)]
 #[command(next_help_heading = "How the file is written")]
 pub(crate) struct FileArgs {
+    /// The format, whatever the name ends in: svg, dxf, plt, gcode, pdf or png
+    #[arg(long, value_parser = named_format)]
+    pub(crate) format: Option<Format>,
     /// Mirror left to right
     #[arg(long)]
     pub(crate) mirror: bool,
@@ -104,8 +111,20 @@ pub(crate) struct FileArgs {
 /// Pixels per inch of a picture, unless asked otherwise.
 const PPI: f64 = 300.0;
 
-/// The format that a file's ending asks for.
-fn format(path: &Path) -> Result<Format, WriteFailed> {
+/// A format by its name.
+fn named_format(name: &str) -> Result<Format, String> {
+    let known = Format::of_ending(name.trim_start_matches('.'));
+    known.ok_or_else(|| "write svg, dxf, plt, gcode, pdf or png".to_owned())
+}
+
+/// The format that was asked for, or that a file's ending asks for.
+fn format(asked: Option<Format>, path: &Path) -> Result<Format, WriteFailed> {
+    if let Some(asked) = asked {
+        return Ok(asked);
+    }
+    if path == Path::new(STANDARD) {
+        return Err(WriteFailed::NoFormat);
+    }
     let ending = path.extension().and_then(|e| e.to_str());
     let found = ending.and_then(Format::of_ending);
     found.ok_or_else(|| WriteFailed::Ending(path.to_owned()))
@@ -162,7 +181,7 @@ impl FileArgs {
 
     /// Says what cannot be written, before anything is read.
     pub(crate) fn check(&self, target: &Target<'_>, path: &Path) -> Result<(), WriteFailed> {
-        format(path)?;
+        format(self.format, path)?;
         self.options()?;
         if self.split.is_none() {
             target.check(path)?;
@@ -177,7 +196,7 @@ impl FileArgs {
         title: &str,
         (target, path): (&Target<'_>, &Path),
     ) -> Result<(), WriteFailed> {
-        let (format, options) = (format(path)?, self.options()?);
+        let (format, options) = (format(self.format, path)?, self.options()?);
         let page = options.page(&Arc::new(page));
         let split = match self.split {
             None => Split::One,
@@ -185,7 +204,7 @@ impl FileArgs {
             Some(SplitArg::Material) => Split::Material,
         };
         for warning in files::told(page.cutting(), format, &options).warnings {
-            eprintln!("inky: note: {warning}");
+            say::note(warning);
         }
         if split == Split::One {
             let bytes = files::write(&page, title, format, &options)?;
@@ -206,7 +225,7 @@ impl FileArgs {
         for (beside, (_, part)) in places.iter().zip(&parts) {
             let bytes = files::write(part, title, format, &options)?;
             save(beside, &bytes)?;
-            eprintln!("written: {}", beside.display());
+            say::done(format_args!("written: {}", beside.display()));
         }
         Ok(())
     }

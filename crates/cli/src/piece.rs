@@ -1,6 +1,5 @@
 //! A vector file as a job holds it, of a material.
 
-use std::fs;
 use std::path::{Path, PathBuf};
 
 use inky_core::assembly::{Built, build};
@@ -16,6 +15,7 @@ use inky_core::units::Mm;
 use inky_formats::vector::{self, Asked, VectorError, VectorFile};
 
 use crate::args::ReadArgs;
+use crate::{input, say};
 
 /// Why a file was not opened.
 #[derive(Debug, thiserror::Error)]
@@ -83,13 +83,13 @@ impl Piece {
         })?;
         if let Some(unit) = file.taken_for {
             let [w, h] = file.size;
-            eprintln!(
-                "inky: note: {} does not say how large it is; its figures were taken as {unit}, so it is {w:.1} × {h:.1} mm (--unit or --width sets it)",
+            say::note(format_args!(
+                "{} does not say how large it is; its figures were taken as {unit}, so it is {w:.1} × {h:.1} mm (--unit or --width sets it)",
                 path.display()
-            );
+            ));
         }
         if !file.report().is_empty() {
-            eprintln!("inky: note: left out or changed: {}", file.report());
+            say::note(format_args!("left out or changed: {}", file.report()));
         }
         let drawing = file.drawing();
         let choice = LayerChoice {
@@ -155,7 +155,7 @@ pub(crate) fn page([width, height]: [f64; 2]) -> Design {
 }
 
 pub(crate) fn read(path: &Path) -> Result<Vec<u8>, PieceFailed> {
-    fs::read(path).map_err(|source| PieceFailed::Open {
+    input::read(path).map_err(|source| PieceFailed::Open {
         path: path.to_owned(),
         source,
     })

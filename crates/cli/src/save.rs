@@ -1,8 +1,10 @@
 //! Files come under their name only when they are whole, and never in the place of what is read.
 
 use std::fs;
-use std::io::{IsTerminal, stderr, stdin};
+use std::io::{IsTerminal, Write, stderr, stdin, stdout};
 use std::path::{Path, PathBuf};
+
+use crate::input::STANDARD;
 
 /// A file that was not written; nothing of it is left, and what had its name before is as it was.
 #[derive(Debug, thiserror::Error)]
@@ -57,6 +59,9 @@ pub(crate) fn save(path: &Path, bytes: &[u8]) -> Result<(), SaveFailed> {
         path: path.to_owned(),
         source,
     };
+    if path == Path::new(STANDARD) {
+        return stdout().lock().write_all(bytes).map_err(failed);
+    }
     if path.exists() && !path.is_file() {
         return fs::write(path, bytes).map_err(failed);
     }

@@ -15,6 +15,7 @@ use crate::args::{ReadArgs, SheetArgs, TurnsArg};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece as File, PieceFailed};
 use crate::save::Target;
+use crate::say;
 
 /// Why nothing was laid out.
 #[derive(Debug, thiserror::Error)]
@@ -163,7 +164,7 @@ fn nested(args: &SheetArgs, load: &Load, choice: SheetChoice) -> SheetChoice {
 fn told(laid: &sheet::Sheet) {
     let one = |p: &Piece| p.size[0].max(p.size[1]) > 0.0;
     let parts = laid.items.iter().filter(|i| one(laid.piece(i))).count();
-    eprintln!(
+    say::done(format_args!(
         "laid out: {} copies, {parts} parts on {:.0} mm of {}{}{}",
         laid.copies(),
         laid.left.used_length,
@@ -179,12 +180,12 @@ fn told(laid: &sheet::Sheet) {
             part if part > 0.0 => format!(", {:.0} % of it used", part * 100.0),
             _ => String::new(),
         }
-    );
+    ));
     if laid.left_out() > 0 {
-        eprintln!(
+        say::done(format_args!(
             "inky: note: {} parts did not fit; they need another sheet",
             laid.left_out()
-        );
+        ));
     }
 }
 

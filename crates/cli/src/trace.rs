@@ -1,6 +1,5 @@
 //! `inky trace`: from a picture file to a cut file.
 
-use std::fs;
 use std::path::{Path, PathBuf};
 use std::time::Instant;
 
@@ -20,9 +19,12 @@ use inky_formats::picture::{self, Artwork};
 use inky_formats::report::{self, StageMs};
 
 use crate::args::{Inks, Threshold, TraceArgs};
+use crate::batch::{Job, title};
 use crate::files::WriteFailed;
+use crate::input;
 use crate::piece::{self, PieceFailed};
 use crate::save::{SaveFailed, Target, save};
+use crate::say::{self, Progress};
 
 /// Why nothing was traced or written.
 #[derive(Debug, thiserror::Error)]
@@ -64,19 +66,20 @@ pub(crate) enum TraceFailed {
     Report(#[from] serde_json::Error),
 }
 
-pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
+/// Traces one picture; what came of it.
+pub(crate) fn run(args: &TraceArgs, job: Job<'_>) -> Result<String, TraceFailed> {
     let started = Instant::now();
     // What cannot be written is said before anything is read.
-    let read = [&args.input].into_iter();
+    let read = args.inputs.iter();
     let read = read.chain(&args.recipe).chain(&args.materials);
     let target = Target::new(read, args.file.force);
-    args.file.check(&target, &args.output)?;
+    args.file.check(&target, job.output)?;
     if let Some(report) = &args.report {
         target.check(report)?;
     }
-    let (artwork, decode) = timed(|| open(&args.input))?;
+    let (artwork, decode) = timed(|| open(job.input))?;
     for notice in &artwork.notices {
-        eprintln!("inky: note: {notice}");
+        say::note(notice);
     }
     let recipe = recipe(args, &artwork)?;
     let mut ms = StageMs {
@@ -84,8 +87,10 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         ..StageMs::default()
     };
     let mut before = Instant::now();
+    let mut progress = Progress::new();
     let traced = trace(&artwork.picture, &recipe, &Stop::new(), &mut |stage| {
         let took = before.elapsed().as_secs_f64() * 1e3;
+        progress.at(after(&stage));
         before = Instant::now();
         match stage {
             Stage::Clean => ms.clean = took,
@@ -102,11 +107,12 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         Ok::<_, TraceFailed>(Cutting::of(&traced.design, &built))
     })?;
     ms.fit += build;
-    let title = args.input.file_stem().unwrap_or_default().to_string_lossy();
+    drop(progress);
+    let title = title(job.input);
     let plan = PlanChoice::default();
     let ((), write) = timed(|| {
         args.file
-            .write(Page::new(cutting, plan), &title, (&target, &args.output))
+            .write(Page::new(cutting, plan), &title, (&target, job.output))
     })?;
     ms.write = write;
     ms.total = started.elapsed().as_secs_f64() * 1e3;
@@ -117,8 +123,22 @@ pub(crate) fn run(args: &TraceArgs) -> Result<(), TraceFailed> {
         let report = report::write(&traced.design, agreement.as_ref(), size, ms)?;
         save(path, report.as_bytes())?;
     }
-    summary(&traced, &recipe.inks, agreement.as_ref());
-    Ok(())
+    say::detail(format_args!(
+        "decode {:.0} ms, clean {:.0}, inks {:.0}, boundary {:.0}, fit {:.0}, write {:.0}, in all {:.0}",
+        ms.decode, ms.clean, ms.inks, ms.boundary, ms.fit, ms.write, ms.total
+    ));
+    notes(&traced, &recipe.inks, agreement.as_ref());
+    Ok(summary(&traced, agreement.as_ref()))
+}
+
+/// What is done after a stage.
+const fn after(stage: &Stage) -> &'static str {
+    match stage {
+        Stage::Clean => "finding inks",
+        Stage::Inks => "following edges",
+        Stage::Boundary => "fitting curves",
+        Stage::Fit | Stage::Shapes => "writing",
+    }
 }
 
 fn timed<T, E>(work: impl FnOnce() -> Result<T, E>) -> Result<(T, f64), E> {
@@ -128,7 +148,7 @@ fn timed<T, E>(work: impl FnOnce() -> Result<T, E>) -> Result<(T, f64), E> {
 }
 
 fn read(path: &Path) -> Result<Vec<u8>, TraceFailed> {
-    fs::read(path).map_err(|source| TraceFailed::Open {
+    input::read(path).map_err(|source| TraceFailed::Open {
         path: path.to_owned(),
         source,
     })
@@ -229,7 +249,7 @@ fn saved_recipe(path: &Path) -> Result<Recipe, TraceFailed> {
     })
 }
 
-fn summary(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
+fn summary(traced: &Traced, agreement: Option<&Agreement>) -> String {
     let (f, size) = (&traced.design.figures, &traced.design.size);
     let strokes = match f.strokes {
         0 => String::new(),
@@ -238,23 +258,26 @@ fn summary(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
     let off = agreement.map_or_else(String::new, |a| {
         format!(", {:.3} mm off the artwork on average", a.edge.mean)
     });
-    eprintln!(
+    format!(
         "traced: {} shapes, {strokes}{} nodes, {:.1} × {:.1} mm{off}. {}",
         f.shapes,
         f.nodes,
         size.width.get(),
         size.height.get(),
         traced.solid.reason
-    );
+    )
+}
+
+fn notes(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
     for note in traced.solid.notes(inks.background) {
-        eprintln!("inky: note: {note}");
+        say::note(note);
     }
     if let Some(agreement) = agreement {
-        eprintln!("inky: note: {}", agreement.words());
+        say::note(agreement.words());
     }
     for wide in &traced.design.too_wide {
-        eprintln!(
-            "inky: note: {:.2} mm wide at x {:.1}, y {:.1} mm, too wide for a line; {}",
+        say::note(format_args!(
+            "{:.2} mm wide at x {:.1}, y {:.1} mm, too wide for a line; {}",
             wide.width,
             wide.at.x,
             wide.at.y,
@@ -263,6 +286,6 @@ fn summary(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
             } else {
                 "better outlined"
             }
-        );
+        ));
     }
 }

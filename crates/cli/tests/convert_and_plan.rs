@@ -191,7 +191,7 @@ fn what_cannot_be_written_is_said_and_leaves_nothing_behind() {
         ),
         (
             vec!["convert", &art, "-o", &out("x.dxf")],
-            "no SVG, ASCII DXF, HPGL or G-code",
+            "no SVG, DXF, HPGL or G-code",
         ),
         (
             vec!["convert", &own, "-o", &out("x.dxf"), "--width", "0mm"],
@@ -209,7 +209,7 @@ fn what_cannot_be_written_is_said_and_leaves_nothing_behind() {
             vec!["convert", &own, "-o", &out("no/such/x.svg")],
             "cannot write",
         ),
-        (vec!["plan", &art], "no SVG, ASCII DXF, HPGL or G-code"),
+        (vec!["plan", &art], "no SVG, DXF, HPGL or G-code"),
     ] {
         let said = refused(&args);
         assert!(said.contains(says), "{args:?}: {said}");
