@@ -161,6 +161,9 @@ pub(crate) struct ConvertArgs {
     /// A list of materials saved from the Materials page; without: those that ship
     #[arg(long)]
     pub(crate) materials: Option<PathBuf>,
+    /// Move lines by half the material's kerf, so that parts have the size of the file
+    #[arg(long)]
+    pub(crate) kerf: bool,
     #[command(flatten)]
     pub(crate) file: FileArgs,
 }

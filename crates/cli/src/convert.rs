@@ -9,6 +9,7 @@ use crate::batch::{Job, title};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece, PieceFailed};
 use crate::save::Target;
+use crate::say;
 
 /// Why a file was not converted.
 #[derive(Debug, thiserror::Error)]
@@ -27,7 +28,18 @@ pub(crate) fn run(args: &ConvertArgs, job: Job<'_>) -> Result<String, ConvertFai
     let target = Target::new(args.inputs.iter().chain(&args.materials), args.file.force);
     args.file.check(&target, job.output)?;
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
-    let mut cutting = Piece::open(job.input, &args.read, material)?.cutting();
+    let kerf = material.kerf;
+    let piece = Piece::open(job.input, &args.read, material)?;
+    let mut cutting = if args.kerf {
+        piece.cutting_beside_the_kerf()
+    } else {
+        if args.material.is_some() && kerf > 0.0 {
+            say::note(format_args!(
+                "lines are where the file has them: the kerf of {kerf} mm is not in them (--kerf moves them by half of it)"
+            ));
+        }
+        piece.cutting()
+    };
     match args.width {
         Some(Length::Mm(width)) if width > 0.0 => {
             cutting = cutting.scaled(width / cutting.size[0]);

@@ -113,8 +113,20 @@ impl Piece {
 
     /// Its lines as they are in the file.
     pub(crate) fn cutting(&self) -> Cutting {
+        self.cut_as(&self.choice.as_designed())
+    }
+
+    /// Its lines moved by half the kerf of its material, so that parts have the size of the file.
+    pub(crate) fn cutting_beside_the_kerf(&self) -> Cutting {
+        self.cut_as(&LayerChoice {
+            kerf: Some(true),
+            ..self.choice.as_designed()
+        })
+    }
+
+    fn cut_as(&self, choice: &LayerChoice) -> Cutting {
         let design = self.design();
-        let mut cutting = Cutting::of(&design, &build(&design, &self.choice.as_designed()));
+        let mut cutting = Cutting::of(&design, &build(&design, choice));
         for layer in &mut cutting.layers {
             if let Some((_, name)) = self.names.iter().find(|n| n.0 == layer.colour) {
                 layer.name.clone_from(name);

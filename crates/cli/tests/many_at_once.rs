@@ -214,3 +214,44 @@ fn more_is_said_on_wish_and_shells_get_completions_and_a_page() {
         assert!(text.contains(word) && text.contains("trace"), "{args:?}");
     }
 }
+
+#[test]
+fn converting_for_a_material_says_that_its_kerf_is_left_out_and_takes_it_on_wish() {
+    let folder = folder();
+    let at = folder.path();
+    let done = inky(
+        at,
+        &[
+            "convert",
+            "one.svg",
+            "-o",
+            "a.svg",
+            "--material",
+            "Ply 3 mm",
+        ],
+    );
+    let words = said(&done);
+    assert!(
+        words.contains("kerf of") && words.contains("--kerf"),
+        "{words}"
+    );
+    let all = [
+        "convert",
+        "one.svg",
+        "-o",
+        "b.svg",
+        "--kerf",
+        "--material",
+        "Ply 3 mm",
+    ];
+    let done = inky(at, &all);
+    assert!(!said(&done).contains("is not in them"), "{}", said(&done));
+    let side = |name: &str| {
+        let file = inky_formats::vector::read(&std::fs::read(at.join(name)).unwrap()).unwrap();
+        let all = file.parts[0].paths[0].segments().unwrap();
+        let bounds = all.iter().map(|s| s.bounds()).reduce(|a, b| a.union(b));
+        bounds.unwrap().width()
+    };
+    let kerf = side("b.svg") - side("a.svg");
+    assert!((0.05..0.5).contains(&kerf), "{kerf}");
+}

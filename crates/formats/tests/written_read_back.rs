@@ -346,7 +346,7 @@ fn one_plotter_unit_is_a_fortieth_of_a_millimetre() {
     );
     assert_eq!(
         text,
-        "IN;\nSP1;\nVS30;\nFS80;\nPU0,0;\nPD0,1016,1016,1016,1016,0,0,0;\nPU;\nSP0;\n"
+        "IN;\nPU;\nSP1;\nVS30;\nFS80;\nPU0,0;\nPD0,1016,1016,1016,1016,0,0,0;\nPU;\nSP0;\n"
     );
     // Led ahead of the line, the holder would leave the page: everything moves, nothing is negative.
     let led = hpgl::Blade {

@@ -39,6 +39,11 @@ const FAINT: Beam = Beam {
     passes: 1,
 };
 
+/// A tool goes down at this part of the feed along the line … (common practice, no source).
+const PLUNGE: f64 = 1.0 / 3.0;
+/// … and no faster than this, mm/min.
+const FASTEST_PLUNGE: f64 = 300.0;
+
 /// What the controller expects.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Controller {
@@ -140,7 +145,8 @@ impl Writer {
             let word = if falls { "M4" } else { "M3" };
             self.line(format_args!("{word} S{power}"));
         } else {
-            self.line(format_args!("G1 Z0 F{feed}"));
+            let plunge = number((step.speed * 60.0 * PLUNGE).min(FASTEST_PLUNGE));
+            self.line(format_args!("G1 Z0 F{plunge}"));
         }
         self.line(format_args!("F{feed}"));
         let lead = step.lead.map(Segment::Line);
@@ -196,8 +202,12 @@ impl Writer {
         let centre = arc.centre() - arc.p0;
         // y is up here, so what turns from x towards y runs against the clock.
         let word = if arc.bulge > 0.0 { "G3" } else { "G2" };
-        let middle = format!(" I{} J{}", number(centre.x), number(centre.y));
-        self.to(arc.p1, word, &middle);
+        let [i, j] = [number(centre.x), number(centre.y)];
+        if i == "0" && j == "0" {
+            // So small that its middle is lost in the digits.
+            return self.to(arc.p1, "G1", "");
+        }
+        self.to(arc.p1, word, &format!(" I{i} J{j}"));
     }
 
     /// A move to a place that is already turned up.

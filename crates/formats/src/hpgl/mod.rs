@@ -98,7 +98,8 @@ pub fn write(cutting: &Cutting, plan: &Plan, blade: Blade) -> String {
 /// Pen, speed and force of a layer.
 fn begin_layer(out: &mut String, cutting: &Cutting, number: usize) {
     let layer = &cutting.layers[number];
-    // Writing into a string cannot fail.
+    // The tool is up before its pen, speed or force changes. Writing into a string cannot fail.
+    out.push_str("PU;\n");
     let _ = writeln!(out, "SP{};", number % PENS + 1);
     let (speed, _) = inky_core::plan::run(&layer.material, layer.operation);
     let _ = writeln!(out, "VS{};", ((speed / 10.0).round() as i64).max(1));
