@@ -168,7 +168,11 @@ fn converting_can_scale_mirror_trim_and_part() {
     assert_eq!(parts.len(), 2, "{parts:?}");
     for part in parts {
         let text = std::fs::read_to_string(part).unwrap();
-        assert_eq!(text.matches("PU").count(), 3, "the start, one square, the end");
+        assert_eq!(
+            text.matches("PU").count(),
+            3,
+            "the start, one square, the end"
+        );
     }
 }
 

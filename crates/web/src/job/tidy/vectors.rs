@@ -91,14 +91,14 @@ const WIDEST: f64 = 20_000.0;
 
 fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError> {
     if width.trim().is_empty() {
-        if file.stated() {
+        let Some(unit) = file.taken_for else {
             return Ok(1.0);
-        }
+        };
+        let [w, h] = file.size;
         return Err(wrong(
             "vector",
             format!(
-                "the file does not say how large it is ({:.0} × {:.0} units); type its width",
-                file.size[0], file.size[1]
+                "the file does not say how large it is; in {unit} it would be {w:.1} × {h:.1} mm. Type its width"
             ),
         ));
     }
