@@ -72,6 +72,9 @@ pub(crate) struct ServeArgs {
     /// A name this machine is called by from elsewhere, such as shop.local; may be given several times
     #[arg(long = "host")]
     pub(crate) hosts: Vec<String>,
+    /// A file with the password to ask for, or its Argon2 hash; needed where other machines can come in
+    #[arg(long)]
+    pub(crate) password_file: Option<PathBuf>,
     /// Write logs as JSON lines
     #[arg(long)]
     pub(crate) log_json: bool,

@@ -1,6 +1,7 @@
 //! `inky serve` and `inky demo`: the web application until it is asked to stop.
 
 use std::io::Write as _;
+use std::net::{IpAddr, Ipv4Addr, SocketAddr, UdpSocket};
 
 use tracing_subscriber::EnvFilter;
 use tracing_subscriber::fmt::format::FmtSpan;
@@ -32,15 +33,32 @@ pub(crate) fn run(args: &ServeArgs, demo: bool) -> Result<(), ServeFailed> {
         data: &args.data,
         demo,
         hosts: &args.hosts,
+        password: args.password_file.as_deref(),
     };
     actix_web::rt::System::new().block_on(async {
         let server = inky_web::start(serving).await?;
         writeln!(
             std::io::stdout(),
             "Inky Outline is at http://{}/",
-            server.addr()
+            reachable(server.addr())
         )?;
         server.run().await?;
         Ok(())
     })
+}
+
+/// An address that works: of one that stands for all of this machine's, the one it has on its network,
+/// or else the one it calls itself by.
+fn reachable(listening: SocketAddr) -> SocketAddr {
+    if !listening.ip().is_unspecified() {
+        return listening;
+    }
+    // Nothing is sent: the system only says which of its addresses it would send from. The other end is
+    // one of those kept for documentation (RFC 5737).
+    let own = UdpSocket::bind("0.0.0.0:0").and_then(|socket| {
+        socket.connect("192.0.2.1:9")?;
+        socket.local_addr()
+    });
+    let ip = own.map_or(IpAddr::V4(Ipv4Addr::LOCALHOST), |own| own.ip());
+    SocketAddr::new(ip, listening.port())
 }

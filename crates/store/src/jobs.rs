@@ -66,10 +66,10 @@ pub struct JobFilter {
 /// Greatest number of jobs listed at once.
 const MOST_LISTED: i64 = 200;
 
-const COLUMNS: &str =
+pub(crate) const COLUMNS: &str =
     "id, original, file_name, width_px, height_px, title, client, tags, revision, created, saved";
 
-fn job(row: &Row<'_>) -> rusqlite::Result<Job> {
+pub(crate) fn job(row: &Row<'_>) -> rusqlite::Result<Job> {
     Ok(Job {
         id: row.get(0)?,
         original: row.get(1)?,

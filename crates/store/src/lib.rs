@@ -11,6 +11,7 @@
 //! moment. Originals are kept byte for byte; what is made from them is kept apart.
 
 mod backup;
+mod bin;
 mod jobs;
 mod materials;
 mod migrations;
@@ -31,6 +32,7 @@ use r2d2_sqlite::SqliteConnectionManager;
 use rusqlite::OpenFlags;
 
 pub use backup::{BackupError, Kept, back_up, daily, restore};
+pub use bin::{Binned, KEPT_DAYS};
 pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};

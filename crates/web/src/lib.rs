@@ -12,6 +12,7 @@
 
 mod assets;
 mod backups;
+mod door;
 mod error;
 mod form;
 mod hosts;
@@ -43,7 +44,10 @@ use inky_core::limits;
 use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
+pub use crate::door::PasswordError;
+
 use crate::backups::Backups;
+use crate::door::{Door, Password};
 use crate::hosts::Hosts;
 use crate::job::sheet::nesting::Searches;
 use crate::workshop::Workshop;
@@ -61,6 +65,14 @@ pub enum StartError {
     /// The address cannot be listened on.
     #[error("cannot listen on {0}: {1}; is another copy running? Choose another with --addr")]
     Listen(SocketAddr, std::io::Error),
+    /// Other machines could come in.
+    #[error(
+        "{0} can be reached from other machines, and nothing keeps them out; name a password with --password-file, or listen on 127.0.0.1"
+    )]
+    NoPassword(SocketAddr),
+    /// The password cannot be used.
+    #[error(transparent)]
+    Password(#[from] PasswordError),
     /// The data folder cannot be used.
     #[error("the data folder {0} cannot be used: {1}")]
     Folder(PathBuf, std::io::Error),
@@ -100,6 +112,8 @@ pub struct Serving<'a> {
     pub demo: bool,
     /// Names it answers to beside `localhost` and the address.
     pub hosts: &'a [String],
+    /// A file with the password that is asked for; without one only this machine may come in.
+    pub password: Option<&'a Path>,
 }
 
 /// Opens the store, fills it with the demo jobs on wish and where it is empty, and listens.
@@ -112,13 +126,22 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         data,
         demo,
         hosts,
+        password,
     } = serving;
+    let password = password.map(Password::of_file).transpose()?;
+    if password.is_none() && !addr.ip().is_loopback() {
+        return Err(StartError::NoPassword(addr));
+    }
+    let door = Door::new(password);
     let store = Store::open(data)?;
     if demo && store.count_jobs()? == 0 {
         samples::fill(&store)?;
     }
     materials::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
+    store.empty_bin()?;
+    // What a crash left of pictures on their way in; nobody else has this folder open.
     let uploads = data.join("uploads");
+    let _ = std::fs::remove_dir_all(&uploads);
     std::fs::create_dir_all(&uploads).map_err(|e| StartError::Folder(uploads.clone(), e))?;
     let listener = TcpListener::bind(addr).map_err(|e| StartError::Listen(addr, e))?;
     let addr = listener
@@ -136,6 +159,7 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         App::new()
             .app_data(web::Data::new(shop.clone()))
             .app_data(web::Data::new(hosts.clone()))
+            .app_data(web::Data::new(door.clone()))
             .app_data(TempFileConfig::default().directory(&uploads))
             .app_data(
                 MultipartFormConfig::default()
@@ -146,6 +170,7 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
             .app_data(web::QueryConfig::default().error_handler(|e, _| error::form_refused(&e)))
             .wrap(from_fn(refusal::in_the_readers_unit))
             .wrap(from_fn(lost::in_our_page))
+            .wrap(from_fn(door::known_only))
             .wrap(from_fn(origin::same_origin_only))
             .wrap(from_fn(hosts::known_only))
             .wrap(

@@ -2,10 +2,11 @@
 
 use actix_web::web::{self, ServiceConfig};
 
-use crate::{assets, job, jobs, lost, materials, reader};
+use crate::{assets, door, job, jobs, lost, materials, reader};
 
 pub(crate) fn routes(config: &mut ServiceConfig) {
     config.service(assets::file);
+    door::routes(config);
     reader::routes(config);
     jobs::routes::routes(config);
     materials::routes::routes(config);

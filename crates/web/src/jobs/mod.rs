@@ -1,4 +1,5 @@
 //! The Jobs page: every job with its picture, found, brought in, copied and deleted.
 
+mod bin;
 pub(crate) mod routes;
 mod shown;

@@ -34,6 +34,8 @@ struct JobsPage {
     sheet: [&'static str; 3],
     /// What is said of the backups.
     backups: Option<String>,
+    /// Deleted jobs that can still be brought back.
+    binned: usize,
 }
 
 #[derive(Template, WebTemplate)]
@@ -82,7 +84,11 @@ async fn page(
 ) -> Result<HttpResponse, WebError> {
     let (words, unit) = (search.into_inner().q, reader.0);
     let backups = shop.backups.told();
-    let found = web::block(move || list(&shop.store, words, unit)).await??;
+    let found = web::block(move || {
+        let binned = shop.store.bin()?.len();
+        Ok::<_, WebError>((list(&shop.store, words, unit)?, binned))
+    });
+    let (found, binned) = found.await??;
     if request.headers().contains_key("HX-Request") {
         return Ok(found.respond_to(&request).map_into_boxed_body());
     }
@@ -92,6 +98,7 @@ async fn page(
         words,
         any,
         backups,
+        binned,
         unit: unit.symbol(),
         sheet: match unit {
             Unit::Mm => ["600", "300", "150"],
@@ -356,6 +363,7 @@ async fn thumbnail(shop: web::Data<Shop>, id: web::Path<JobId>) -> Result<HttpRe
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
+    super::bin::routes(config);
     config
         .service(page)
         .service(create)

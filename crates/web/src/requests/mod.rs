@@ -153,6 +153,7 @@ async fn refuses<B: MessageBody>(
     assert_eq!(store.step(job).unwrap().recipe, before);
 }
 
+mod bin;
 mod choices;
 mod layers;
 mod nothing_lost;

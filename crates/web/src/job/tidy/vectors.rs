@@ -98,7 +98,7 @@ fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError>
         return Err(wrong(
             "vector",
             format!(
-                "the file does not say how large it is; in {unit} it would be {w:.1} × {h:.1} mm. Type its width"
+                "the file does not say how large it is; in {unit} it would be {w:.1} × {h:.1} mm; type its width"
             ),
         ));
     }

@@ -1,0 +1,145 @@
+//! Signing in and out.
+
+use std::net::{IpAddr, Ipv4Addr};
+use std::time::Instant;
+
+use actix_web::cookie::time::Duration as Lasts;
+use actix_web::cookie::{Cookie, SameSite};
+use actix_web::http::{StatusCode, header};
+use actix_web::{HttpRequest, HttpResponse, get, post, web};
+use askama::Template;
+use serde::Deserialize;
+
+use super::{COOKIE, Door, SIGN_IN, STAYS};
+use crate::error::WebError;
+
+#[derive(Template)]
+#[template(path = "sign_in.html")]
+struct SignIn<'a> {
+    /// Where to go on to.
+    to: &'a str,
+    /// Whether this browser is signed in already.
+    inside: bool,
+    problem: String,
+}
+
+/// The sign-in page, from which one comes back to an address of ours.
+pub(super) fn back_to(path: &str) -> String {
+    let plain: String = path
+        .bytes()
+        .map(|b| match b {
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'/' | b'-' | b'.' | b'_' => {
+                char::from(b).to_string()
+            }
+            b => format!("%{b:02X}"),
+        })
+        .collect();
+    format!("{SIGN_IN}?to={plain}")
+}
+
+/// An address of ours, or the list of jobs.
+fn ours(to: &str) -> &str {
+    let local = to.starts_with('/') && !to.starts_with("//") && !to.contains(['\\', '\r', '\n']);
+    if local { to } else { "/" }
+}
+
+#[derive(Deserialize)]
+struct To {
+    #[serde(default)]
+    to: String,
+}
+
+#[derive(Deserialize)]
+struct Typed {
+    password: String,
+    #[serde(default)]
+    to: String,
+}
+
+fn page(status: StatusCode, page: &SignIn<'_>) -> Result<HttpResponse, WebError> {
+    Ok(HttpResponse::build(status)
+        .content_type("text/html; charset=utf-8")
+        .insert_header((header::CACHE_CONTROL, "no-store"))
+        .body(page.render()?))
+}
+
+#[get("/sign-in")]
+async fn asks(
+    request: HttpRequest,
+    to: web::Query<To>,
+    door: web::Data<Door>,
+) -> Result<HttpResponse, WebError> {
+    let inside = request
+        .cookie(COOKIE)
+        .is_some_and(|c| door.knows(c.value()));
+    let shown = SignIn {
+        to: ours(&to.to),
+        inside,
+        problem: String::new(),
+    };
+    page(StatusCode::OK, &shown)
+}
+
+#[post("/sign-in")]
+async fn sign_in(
+    request: HttpRequest,
+    typed: web::Form<Typed>,
+    door: web::Data<Door>,
+) -> Result<HttpResponse, WebError> {
+    let from = request
+        .peer_addr()
+        .map_or(IpAddr::V4(Ipv4Addr::UNSPECIFIED), |a| a.ip());
+    let Typed { password, to } = typed.into_inner();
+    let to = ours(&to).to_owned();
+    let refused = |status, problem| {
+        let shown = SignIn {
+            to: &to,
+            inside: false,
+            problem,
+        };
+        page(status, &shown)
+    };
+    if let Some(wait) = door.tries.wait(from, Instant::now()) {
+        let seconds = wait.as_secs() + 1;
+        let words = format!("There were too many wrong tries from here. Wait {seconds} s.");
+        return refused(StatusCode::TOO_MANY_REQUESTS, words);
+    }
+    let right = match door.password.clone() {
+        Some(known) => web::block(move || known.is(&password)).await?,
+        None => true,
+    };
+    if !right {
+        door.tries.wrong(from, Instant::now());
+        let words = "This is not the password.".to_owned();
+        return refused(StatusCode::UNAUTHORIZED, words);
+    }
+    door.tries.right(from);
+    let lasts = Lasts::seconds(i64::try_from(STAYS.as_secs()).unwrap_or(i64::MAX));
+    let cookie = Cookie::build(COOKIE, door.sign_in())
+        .path("/")
+        .http_only(true)
+        .same_site(SameSite::Lax)
+        .max_age(lasts)
+        .finish();
+    Ok(HttpResponse::SeeOther()
+        .cookie(cookie)
+        .insert_header((header::LOCATION, to))
+        .finish())
+}
+
+#[post("/sign-out")]
+async fn sign_out(request: HttpRequest, door: web::Data<Door>) -> HttpResponse {
+    if let Some(cookie) = request.cookie(COOKIE) {
+        door.sign_out(cookie.value());
+    }
+    let mut gone = Cookie::build(COOKIE, "").path("/").finish();
+    gone.make_removal();
+    HttpResponse::SeeOther()
+        .cookie(gone)
+        .insert_header((header::LOCATION, SIGN_IN))
+        .finish()
+}
+
+pub(crate) fn routes(config: &mut web::ServiceConfig) {
+    config.service(asks).service(sign_in).service(sign_out);
+}
