@@ -21,7 +21,8 @@ fn add(store: &Store, bytes: &[u8], title: &str) -> JobId {
 
 /// A figure straight from the file.
 fn figure(folder: &TempDir, sql: &str) -> i64 {
-    let connection = rusqlite::Connection::open(folder.path().join("inky-outline.sqlite3")).expect("opens");
+    let connection =
+        rusqlite::Connection::open(folder.path().join("inky-outline.sqlite3")).expect("opens");
     connection
         .query_row(sql, [], |row| row.get(0))
         .expect("one figure")
@@ -53,7 +54,8 @@ fn the_bin_gives_back_what_was_deleted_and_empties_after_thirty_days() {
     store.delete_job(moon).unwrap();
     // A month goes by for one of them.
     let old = format!("UPDATE jobs SET deleted = deleted - 31 * 86400000 WHERE id = {kite}");
-    let connection = rusqlite::Connection::open(folder.path().join("inky-outline.sqlite3")).expect("opens");
+    let connection =
+        rusqlite::Connection::open(folder.path().join("inky-outline.sqlite3")).expect("opens");
     connection.execute(&old, []).expect("one row");
     drop(connection);
     assert_eq!(store.empty_bin().unwrap(), 1);

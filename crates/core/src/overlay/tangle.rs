@@ -10,8 +10,10 @@ use rstar::{AABB, RTree};
 use crate::segment::Segment;
 use crate::shapes::Ring;
 
-/// Pairs of sides near each other that are looked at for each crossing that is allowed.
+/// Pairs of sides near each other that are looked at for each crossing that is allowed …
 const PAIRS: usize = 40;
+/// … and for each side, which has neighbours along its ring.
+const NEIGHBOURS: usize = 8;
 
 /// Whether the sides of rings, taken as straight, cross more than `most` times, or lie near each
 /// other so often that this cannot be told in time.
@@ -30,6 +32,7 @@ pub fn tangled(rings: &[&Ring], most: usize) -> bool {
         GeomWithData::new(Rectangle::from_corners(low, high), n)
     });
     let boxes = RTree::bulk_load(boxes.collect());
+    let enough = most.saturating_mul(PAIRS) + sides.len() * NEIGHBOURS;
     let (mut crossings, mut pairs) = (0, 0);
     for (n, side) in sides.iter().enumerate() {
         let (low, high) = corners(side);
@@ -38,7 +41,7 @@ pub fn tangled(rings: &[&Ring], most: usize) -> bool {
             if near.data > n && cross(side, sides[near.data]) {
                 crossings += 1;
             }
-            if crossings > most || pairs > most.saturating_mul(PAIRS) {
+            if crossings > most || pairs > enough {
                 return true;
             }
         }

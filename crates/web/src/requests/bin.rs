@@ -12,10 +12,16 @@ async fn a_deleted_job_is_told_brought_back_and_taken_away_for_good() {
     let delete = format!("/jobs/{job}/delete");
     assert_eq!(post(&app, &delete, "mm", "").await.0, StatusCode::OK);
     let (_, words) = get(&app, "/", "mm").await;
-    assert!(words.contains("1 deleted job</a> can be brought back"), "{words}");
+    assert!(
+        words.contains("1 deleted job</a> can be brought back"),
+        "{words}"
+    );
     let (status, words) = get(&app, "/bin", "mm").await;
     assert_eq!(status, StatusCode::OK);
-    assert!(words.contains("Disc") && words.contains("30 days") && words.contains("Bring back"), "{words}");
+    assert!(
+        words.contains("Disc") && words.contains("30 days") && words.contains("Bring back"),
+        "{words}"
+    );
     let (status, _) = post(&app, &format!("/bin/{job}/restore"), "mm", "").await;
     assert_eq!(status, StatusCode::NO_CONTENT);
     assert!(store.job(job).is_ok() && store.bin().unwrap().is_empty());
