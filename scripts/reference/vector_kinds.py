@@ -20,8 +20,8 @@ import ezdxf
 import numpy as np
 import svgpathtools
 from ezdxf import disassemble, path, units
-from shapely.geometry import Polygon
-from shapely.ops import unary_union
+from shapely.geometry import LineString, Point, Polygon
+from shapely.ops import polygonize, unary_union
 
 OUT = "crates/formats/tests/kinds/"
 os.makedirs(OUT, exist_ok=True)
@@ -72,10 +72,9 @@ keep("svg-open-line-no-fill.svg", svg('<path d="M10 10H40V30" fill="none" stroke
 star = "M50 5L64.7 50.2L26.2 22.3L73.8 22.3L35.3 50.2Z"
 corners = [(50, 5), (64.7, 50.2), (26.2, 22.3), (73.8, 22.3), (35.3, 50.2)]
 # Nonzero: everything it runs around. Even-odd: the five points without the middle.
-whole = unary_union([Polygon([corners[i], corners[j], corners[k]]) for i in range(5) for j in range(i) for k in range(j)])
-lines = unary_union([__import__("shapely.geometry", fromlist=["LineString"]).LineString([corners[i], corners[(i + 1) % 5]]) for i in range(5)])
-faces = list(__import__("shapely.ops", fromlist=["polygonize"]).polygonize(lines))
-middle = max(faces, key=lambda f: f.area if all(f.distance(__import__("shapely.geometry", fromlist=["Point"]).Point(c)) > 1 for c in corners) else 0)
+sides = unary_union([LineString([corners[i], corners[(i + 1) % 5]]) for i in range(5)])
+faces = list(polygonize(sides))
+middle = next(f for f in faces if all(f.distance(Point(c)) > 1 for c in corners))
 points = [f for f in faces if f is not middle]
 filled = unary_union(faces)
 keep("svg-star-nonzero.svg", svg(f'<path d="{star}"/>'), page, filled.exterior.length, filled.area)
@@ -139,6 +138,7 @@ with gzip.GzipFile(fileobj=packed, mode="wb", mtime=0, filename="") as z:
     z.write(plain.encode())
 keep("svg-packed.svgz", packed.getvalue(), page, l, a)
 keep("svg-marker.svg", svg('<marker id="m"><path d="M0 0L4 2L0 4Z"/></marker><path d="M10 30H80" stroke="#000" fill="none" marker-end="url(#m)"/>'), page, 70, 0, 1)
+keep("svg-root-transform.svg", svg('<rect width="30" height="20"/>', 'width="100mm" height="60mm" viewBox="0 0 100 60" transform="scale(.5)"'), page, l / 2, a / 4)
 keep("svg-switch.svg", svg('<switch><rect systemLanguage="de" width="5" height="5"/><rect width="30" height="20"/></switch>'), page, l, a)
 keep("svg-current-colour.svg", svg('<g color="#0f0"><rect fill="currentColor" width="30" height="20"/></g>'), page, l, a)
 

@@ -54,7 +54,21 @@ impl Piece {
         args: &ReadArgs,
         material: Material,
     ) -> Result<Self, PieceFailed> {
-        Self::read(path, args, material, false)
+        Self::of(&read(path)?, path, args, material)
+    }
+
+    /// A file whose bytes are at hand.
+    pub(crate) fn of(
+        bytes: &[u8],
+        path: &Path,
+        args: &ReadArgs,
+        material: Material,
+    ) -> Result<Self, PieceFailed> {
+        let asked = Asked {
+            unit: args.unit,
+            as_drawn: false,
+        };
+        Self::read((bytes, path), asked, material)
     }
 
     /// Opens a file as its lines are drawn, to look for faults in them.
@@ -63,21 +77,19 @@ impl Piece {
         args: &ReadArgs,
         material: Material,
     ) -> Result<Self, PieceFailed> {
-        Self::read(path, args, material, true)
+        let asked = Asked {
+            unit: args.unit,
+            as_drawn: true,
+        };
+        Self::read((&read(path)?, path), asked, material)
     }
 
     fn read(
-        path: &Path,
-        args: &ReadArgs,
+        (bytes, path): (&[u8], &Path),
+        asked: Asked,
         material: Material,
-        for_faults: bool,
     ) -> Result<Self, PieceFailed> {
-        let bytes = read(path)?;
-        let asked = Asked {
-            unit: args.unit,
-            as_drawn: for_faults,
-        };
-        let file = vector::read_as(&bytes, &asked).map_err(|source| PieceFailed::Vector {
+        let file = vector::read_as(bytes, &asked).map_err(|source| PieceFailed::Vector {
             path: path.to_owned(),
             source,
         })?;
@@ -88,9 +100,7 @@ impl Piece {
                 path.display()
             ));
         }
-        if !file.report().is_empty() {
-            say::note(format_args!("left out or changed: {}", file.report()));
-        }
+        note_left_out(&file.report());
         let drawing = file.drawing();
         let choice = LayerChoice {
             materials: vec![material],
@@ -141,6 +151,13 @@ impl Piece {
         // A file may hold registration shapes of its own.
         found.retain(|f| f.kind != Kind::Unregistered);
         (built, found)
+    }
+}
+
+/// Says what of a file was left out or changed.
+pub(crate) fn note_left_out(report: &str) {
+    if !report.is_empty() {
+        say::note(format_args!("left out or changed: {report}"));
     }
 }
 

@@ -14,6 +14,7 @@ use serde::Serialize;
 
 use crate::args::PlanArgs;
 use crate::piece::{self, Piece, PieceFailed};
+use crate::say;
 
 /// Why nothing was planned.
 #[derive(Debug, thiserror::Error)]
@@ -53,15 +54,24 @@ pub(crate) fn run(args: &PlanArgs) -> Result<(), PlanFailed> {
         path: args.input.clone(),
         source,
     };
-    let report = if hpgl::is_hpgl(&bytes) {
-        followed(&hpgl::read(&bytes).map_err(broken)?, &material)
+    let path = if hpgl::is_hpgl(&bytes) {
+        Some(hpgl::read(&bytes).map_err(broken)?)
     } else if gcode::is_gcode(&bytes) {
-        followed(
-            &gcode::read_as(&bytes, args.read.unit).map_err(broken)?,
-            &material,
-        )
+        Some(gcode::read_as(&bytes, args.read.unit).map_err(broken)?)
     } else {
-        planned(&Piece::open(&args.input, &args.read, material)?.cutting())
+        None
+    };
+    let report = match path {
+        Some(path) => {
+            if let Some(unit) = path.taken_for {
+                say::note(format_args!(
+                    "the file does not say its unit; its figures were taken as {unit} (--unit sets it)"
+                ));
+            }
+            piece::note_left_out(&path.report());
+            followed(&path, &material)
+        }
+        None => planned(&Piece::of(&bytes, &args.input, &args.read, material)?.cutting()),
     };
     let text = if args.json {
         serde_json::to_string_pretty(&report)?

@@ -154,6 +154,14 @@ fn a_dash_is_standard_input_and_output() {
     assert_eq!(done.status.code(), Some(0), "{}", said(&done));
     let text = String::from_utf8_lossy(&done.stdout).into_owned();
     assert!(text.starts_with("IN;") && text.contains("PD"), "{text}");
+    // Standard input is read once, whatever is asked of it.
+    for (word, told) in [("plan", "1 paths"), ("check", "nothing in the way")] {
+        let file = std::fs::File::open(folder.path().join("one.svg")).unwrap();
+        let mut command = Command::new(INKY);
+        let done = command.args([word, "-"]).stdin(file).output().unwrap();
+        let text = String::from_utf8_lossy(&done.stdout).into_owned();
+        assert!(text.contains(told), "{word}: {text}{}", said(&done));
+    }
     // Quiet is quiet, and without a format nobody knows what to write.
     assert_eq!(said(&done), "");
     let unknown = inky(folder.path(), &["convert", "one.svg", "-o", "-"]);

@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use inky_core::segment::Segment;
 use kurbo::Point;
 
-use crate::vector::FileUnit;
+use crate::vector::{FileUnit, listed};
 
 /// One stroke with the tool down.
 #[derive(Clone, Debug, PartialEq)]
@@ -40,6 +40,12 @@ const SAME: f64 = 0.04;
 const OVERCUT: usize = 256;
 
 impl Toolpath {
+    /// What was not followed, in words; empty where all was.
+    #[must_use]
+    pub fn report(&self) -> String {
+        listed(&self.left_out)
+    }
+
     pub(crate) fn leave_out(&mut self, kind: &'static str) {
         *self.left_out.entry(kind).or_default() += 1;
     }

@@ -53,6 +53,15 @@ impl Store {
         Ok(rows.collect::<Result<_, _>>()?)
     }
 
+    /// How many deleted jobs there are.
+    ///
+    /// # Errors
+    /// When the store fails.
+    pub fn count_bin(&self) -> Result<i64, StoreError> {
+        let count = "SELECT count(*) FROM jobs WHERE deleted IS NOT NULL";
+        Ok(self.reader()?.query_row(count, [], |row| row.get(0))?)
+    }
+
     /// Takes a deleted job away for good, with its history.
     ///
     /// # Errors

@@ -45,6 +45,7 @@ fn the_bin_gives_back_what_was_deleted_and_empties_after_thirty_days() {
         bin.map(|b| b.job.details.title).collect()
     };
     assert_eq!(titles(&store), ["Moon", "Kite"]);
+    assert_eq!(store.count_bin().unwrap(), 2);
     let first = &store.bin().unwrap()[0];
     assert_eq!(first.gone - first.deleted, 30 * 24 * 3600 * 1000);
     // Nothing is old enough yet, and one comes back as it was.

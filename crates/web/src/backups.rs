@@ -1,11 +1,11 @@
-//! The backup of every day, made by itself while the server runs.
+//! What is done every day while the server runs: a backup, and what was deleted long ago goes.
 
 use std::path::PathBuf;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
 use actix_web::{rt, web};
-use inky_store::{BackupError, Kept, daily};
+use inky_store::{BackupError, Kept, Store, daily};
 
 /// How long after its start the server looks first, when the first pages have been served …
 const FIRST: Duration = Duration::from_secs(60);
@@ -27,14 +27,18 @@ impl Backups {
         *self.0.lock().unwrap_or_else(PoisonError::into_inner) = Some(words);
     }
 
-    /// Looks after the backups of a data folder for as long as the server runs.
-    pub(crate) fn look_after(&self, data: PathBuf) {
+    /// Looks after a data folder and its store for as long as the server runs.
+    pub(crate) fn look_after(&self, store: Store, data: PathBuf) {
         let backups = self.clone();
         rt::spawn(async move {
             rt::time::sleep(FIRST).await;
             loop {
-                let folder = data.clone();
-                if let Ok(made) = web::block(move || daily(&folder)).await {
+                let (store, folder) = (store.clone(), data.clone());
+                let round = web::block(move || (daily(&folder), store.empty_bin()));
+                if let Ok((made, emptied)) = round.await {
+                    if let Err(error) = emptied {
+                        tracing::error!(%error, "the bin was not emptied");
+                    }
                     if let Err(error) = &made {
                         tracing::error!(%error, "no backup was made");
                     }

@@ -138,7 +138,6 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         samples::fill(&store)?;
     }
     materials::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
-    store.empty_bin()?;
     // What a crash left of pictures on their way in; nobody else has this folder open.
     let uploads = data.join("uploads");
     let _ = std::fs::remove_dir_all(&uploads);
@@ -153,7 +152,7 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         backups: Backups::default(),
         store,
     };
-    shop.backups.look_after(data.to_owned());
+    shop.backups.look_after(shop.store.clone(), data.to_owned());
     let hosts = Hosts::new(addr, hosts);
     let server = HttpServer::new(move || {
         App::new()

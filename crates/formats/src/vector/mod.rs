@@ -172,10 +172,15 @@ pub fn read_as(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorError> {
     }
 }
 
+/// Kinds of things with their count, in words; empty where there are none.
+pub(crate) fn listed(kinds: &BTreeMap<&'static str, usize>) -> String {
+    let all = kinds.iter().map(|(kind, n)| format!("{n} {kind}"));
+    all.collect::<Vec<_>>().join(", ")
+}
+
 /// What a file holds instead, as the end of a sentence.
 fn held(kinds: &BTreeMap<&'static str, usize>) -> String {
-    let all = kinds.iter().map(|(kind, n)| format!("{n} {kind}"));
-    let told = all.collect::<Vec<_>>().join(", ");
+    let told = listed(kinds);
     if told.is_empty() {
         told
     } else {
@@ -252,7 +257,6 @@ impl VectorFile {
     /// What was left out or changed, in words; empty where nothing was.
     #[must_use]
     pub fn report(&self) -> String {
-        let all = self.left_out.iter().map(|(kind, n)| format!("{n} {kind}"));
-        all.collect::<Vec<_>>().join(", ")
+        listed(&self.left_out)
     }
 }

@@ -56,11 +56,13 @@ struct Typed {
     to: String,
 }
 
-fn page(status: StatusCode, page: &SignIn<'_>) -> Result<HttpResponse, WebError> {
-    Ok(HttpResponse::build(status)
-        .content_type("text/html; charset=utf-8")
-        .insert_header((header::CACHE_CONTROL, "no-store"))
-        .body(page.render()?))
+impl SignIn<'_> {
+    fn answer(&self, status: StatusCode) -> Result<HttpResponse, WebError> {
+        Ok(HttpResponse::build(status)
+            .content_type("text/html; charset=utf-8")
+            .insert_header((header::CACHE_CONTROL, "no-store"))
+            .body(self.render()?))
+    }
 }
 
 #[get("/sign-in")]
@@ -72,12 +74,12 @@ async fn asks(
     let inside = request
         .cookie(COOKIE)
         .is_some_and(|c| door.knows(c.value()));
-    let shown = SignIn {
+    let page = SignIn {
         to: ours(&to.to),
         inside,
         problem: String::new(),
     };
-    page(StatusCode::OK, &shown)
+    page.answer(StatusCode::OK)
 }
 
 #[post("/sign-in")]
@@ -91,13 +93,14 @@ async fn sign_in(
         .map_or(IpAddr::V4(Ipv4Addr::UNSPECIFIED), |a| a.ip());
     let Typed { password, to } = typed.into_inner();
     let to = ours(&to).to_owned();
+    let (to, inside) = (to.as_str(), false);
     let refused = |status, problem| {
-        let shown = SignIn {
-            to: &to,
-            inside: false,
+        SignIn {
+            to,
+            inside,
             problem,
-        };
-        page(status, &shown)
+        }
+        .answer(status)
     };
     if let Some(wait) = door.tries.wait(from, Instant::now()) {
         let seconds = wait.as_secs() + 1;

@@ -40,11 +40,7 @@ impl Row {
 
 #[get("/bin")]
 async fn page(shop: web::Data<Shop>, reader: Reader) -> Result<BinPage, WebError> {
-    let rows = web::block(move || {
-        shop.store.empty_bin()?;
-        shop.store.bin()
-    })
-    .await??;
+    let rows = web::block(move || shop.store.bin()).await??;
     Ok(BinPage {
         rows: rows.into_iter().map(Row::of).collect(),
         days: KEPT_DAYS,

@@ -35,7 +35,7 @@ struct JobsPage {
     /// What is said of the backups.
     backups: Option<String>,
     /// Deleted jobs that can still be brought back.
-    binned: usize,
+    binned: i64,
 }
 
 #[derive(Template, WebTemplate)]
@@ -85,7 +85,7 @@ async fn page(
     let (words, unit) = (search.into_inner().q, reader.0);
     let backups = shop.backups.told();
     let found = web::block(move || {
-        let binned = shop.store.bin()?.len();
+        let binned = shop.store.count_bin()?;
         Ok::<_, WebError>((list(&shop.store, words, unit)?, binned))
     });
     let (found, binned) = found.await??;

@@ -12,14 +12,16 @@ use crate::vector::VectorError;
 /// A group code and its value.
 pub(super) type Pair<'a> = (i32, Cow<'a, str>);
 
-/// How a file in binary form begins.
-const BINARY: &[u8] = b"AutoCAD Binary DXF\r\n\x1a\0";
+/// How a file in binary form begins, after the seven letters of the program that set the form.
+const BINARY: &[u8] = b" Binary DXF\r\n\x1a\0";
+/// Those letters.
+const NAME: usize = 7;
 /// Pairs that are read at most.
 const PAIRS: usize = 8_000_000;
 
 /// Whether bytes begin as a DXF file does.
 pub(in crate::vector) fn is_dxf(head: &[u8]) -> bool {
-    if head.starts_with(BINARY) {
+    if is_binary(head) {
         return true;
     }
     let first = head.iter().find(|b| !b.is_ascii_whitespace());
@@ -39,7 +41,7 @@ pub(in crate::vector) fn is_dxf(head: &[u8]) -> bool {
 }
 
 pub(super) fn is_binary(bytes: &[u8]) -> bool {
-    bytes.starts_with(BINARY)
+    bytes.get(NAME..).is_some_and(|b| b.starts_with(BINARY))
 }
 
 /// The text of a file: UTF-8, or what its code page says.
@@ -95,7 +97,7 @@ pub(super) fn of_text(text: &str) -> Result<Vec<Pair<'_>>, VectorError> {
 
 /// Pairs of the binary form, figures as text.
 pub(super) fn of_binary(bytes: &[u8]) -> Result<Vec<Pair<'static>>, VectorError> {
-    let mut rest = &bytes[BINARY.len()..];
+    let mut rest = &bytes[NAME + BINARY.len()..];
     // Files before 1994 have codes of one byte.
     let wide = rest.get(1) == Some(&0);
     let mut pairs: Vec<Pair<'static>> = Vec::new();

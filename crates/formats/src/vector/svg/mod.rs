@@ -88,14 +88,15 @@ pub(super) fn read(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorErro
     };
     let root = xml.root_element();
     let page = page::Page::of(root, asked);
-    let stated = walk.sheets.stated(root)?;
-    let place = Place {
+    let window = Place {
         map: page.map,
         viewport: page.viewport,
-        style: Style::default().with(&stated, &walk.usable),
-        seen: style::opacity(&stated),
+        style: Style::default(),
+        seen: 1.0,
         depth: 0,
     };
+    let stated = walk.sheets.stated(root)?;
+    let place = walk.place(&stated, &window);
     walk.children(root, &place)?;
     finish("SVG", walk.found, page.size, page.taken_for)
 }
@@ -135,6 +136,13 @@ impl Place {
     fn y(&self, stated: &Stated<'_>, name: &str) -> f64 {
         self.length(stated, name, self.viewport.height)
             .unwrap_or(0.0)
+    }
+
+    /// Radii across and down; one that is not stated is as the other.
+    fn radii(&self, stated: &Stated<'_>) -> [f64; 2] {
+        let rx = self.length(stated, "rx", self.viewport.width);
+        let ry = self.length(stated, "ry", self.viewport.height);
+        [rx.or(ry), ry.or(rx)].map(|r| r.unwrap_or(0.0))
     }
 
     /// A radius: a percentage is of the viewport's diagonal over √2.
@@ -319,25 +327,15 @@ impl<'a> Walk<'a> {
                 runs
             }
             "rect" => {
-                let (rx, ry) = (
-                    place.length(stated, "rx", place.viewport.width),
-                    place.length(stated, "ry", place.viewport.height),
-                );
-                let w = place.x(stated, "width");
-                let h = place.y(stated, "height");
-                let (rx, ry) = (rx.or(ry).unwrap_or(0.0), ry.or(rx).unwrap_or(0.0));
-                shape::rect([x("x"), y("y"), w, h], rx, ry)
+                let [rx, ry] = place.radii(stated);
+                shape::rect([x("x"), y("y"), x("width"), y("height")], rx, ry)
             }
             "circle" => {
                 let r = place.radius(stated, "r").unwrap_or(0.0);
                 shape::ellipse(Point::new(x("cx"), y("cy")), r, r)
             }
             "ellipse" => {
-                let (rx, ry) = (
-                    place.length(stated, "rx", place.viewport.width),
-                    place.length(stated, "ry", place.viewport.height),
-                );
-                let (rx, ry) = (rx.or(ry).unwrap_or(0.0), ry.or(rx).unwrap_or(0.0));
+                let [rx, ry] = place.radii(stated);
                 shape::ellipse(Point::new(x("cx"), y("cy")), rx, ry)
             }
             "line" => shape::line(Point::new(x("x1"), y("y1")), Point::new(x("x2"), y("y2"))),
