@@ -17,6 +17,16 @@ pub(crate) struct Plane {
     pub values: Vec<f32>,
 }
 
+/// Two neighbouring numbers, and how far it is from the first to the second.
+type Near = (usize, usize, f32);
+
+/// The two of `n` numbers, at whole places, that a place lies between; beyond the outermost that.
+fn near(v: f32, n: usize) -> Near {
+    let v = v.clamp(0.0, (n - 1) as f32);
+    let low = (v as usize).min(n.saturating_sub(2));
+    (low, (low + 1).min(n - 1), v - low as f32)
+}
+
 impl Plane {
     /// All of one value.
     pub(crate) fn filled(width: usize, height: usize, value: f32) -> Self {
@@ -53,11 +63,6 @@ impl Plane {
     /// The value at a place between four numbers, whose own places are whole; beyond the outermost
     /// theirs.
     fn between(&self, x: f32, y: f32) -> f32 {
-        let near = |v: f32, n: usize| {
-            let v = v.clamp(0.0, (n - 1) as f32);
-            let low = (v as usize).min(n.saturating_sub(2));
-            (low, (low + 1).min(n - 1), v - low as f32)
-        };
         let (x0, x1, u) = near(x, self.width);
         let (y0, y1, v) = near(y, self.height);
         let row = |y: usize| self.row(y)[x0] * (1.0 - u) + self.row(y)[x1] * u;
@@ -67,12 +72,26 @@ impl Plane {
     /// Squares of `side` px over a picture of `width` × `height` px, each pixel between their middles.
     pub(crate) fn spread_over(&self, side: usize, width: usize, height: usize) -> Self {
         let at = |v: usize| (v as f32 + 0.5) / side as f32 - 0.5;
-        let rows = (0..height).into_par_iter();
-        let values = rows.flat_map_iter(|y| (0..width).map(move |x| self.between(at(x), at(y))));
+        let across: Vec<_> = (0..width).map(|x| near(at(x), self.width)).collect();
+        // Every row of squares is spread once: all rows of pixels lie between two of them.
+        let spread = |y: usize| {
+            let row = self.row(y);
+            let between = |&(x0, x1, u): &Near| row[x0] * (1.0 - u) + row[x1] * u;
+            across.iter().map(between).collect::<Vec<f32>>()
+        };
+        let wide: Vec<Vec<f32>> = (0..self.height).into_par_iter().map(spread).collect();
+        let mut values = vec![0.0; width * height];
+        let rows = values.par_chunks_mut(width.max(1)).enumerate();
+        rows.for_each(|(y, out)| {
+            let (y0, y1, v) = near(at(y), self.height);
+            for (value, (a, b)) in out.iter_mut().zip(wide[y0].iter().zip(&wide[y1])) {
+                *value = a * (1.0 - v) + b * v;
+            }
+        });
         Self {
             width,
             height,
-            values: values.collect(),
+            values,
         }
     }
 
