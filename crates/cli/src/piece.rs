@@ -67,6 +67,7 @@ impl Piece {
         let asked = Asked {
             unit: args.unit,
             as_drawn: false,
+            ..Asked::default()
         };
         Self::read((bytes, path), asked, material)
     }
@@ -80,6 +81,7 @@ impl Piece {
         let asked = Asked {
             unit: args.unit,
             as_drawn: true,
+            ..Asked::default()
         };
         Self::read((&read(path)?, path), asked, material)
     }

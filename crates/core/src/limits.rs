@@ -103,8 +103,8 @@ pub(crate) const CLEAN_POINTS: usize = 200_000;
 pub(crate) const RIM_MM: RangeInclusive<f64> = 0.0..=500.0;
 /// Greatest number of edits of the outlines of one trace.
 pub const EDITS: usize = 20_000;
-/// Greatest number of segments of a vector file (2 million).
-pub const SEGMENTS: usize = 2_000_000;
+/// Greatest number of segments of a vector file (a million).
+pub const SEGMENTS: usize = 1_000_000;
 /// How deep blocks may lie in blocks.
 pub const NESTING: usize = 64;
 /// How far a layer reaches under another, mm.

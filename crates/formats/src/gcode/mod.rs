@@ -27,6 +27,7 @@ use kurbo::{Affine, Point};
 use crate::arcs::as_arcs;
 use crate::names::ascii;
 
+pub(crate) use read::read_until;
 pub use read::{is_gcode, read, read_as};
 
 /// Greatest distance of arcs from their cubics, mm.

@@ -18,6 +18,7 @@ use inky_core::material::Tool;
 use inky_core::plan::{Course, Plan, PlannedPath, blade};
 use kurbo::Point;
 
+pub(crate) use read::read_until;
 pub use read::{is_hpgl, read};
 
 /// Plotter units in a mm.

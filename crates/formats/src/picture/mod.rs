@@ -7,6 +7,7 @@
 mod density;
 mod frames;
 mod jpeg;
+mod pixels;
 mod quality;
 
 use std::io::Cursor;
@@ -15,6 +16,7 @@ use image::metadata::Orientation;
 use image::{ColorType, DynamicImage, ImageDecoder, ImageFormat, ImageReader};
 use inky_core::limits;
 use inky_core::picture::{Picture, PictureError};
+use inky_core::stop::{Stop, Stopped};
 
 use crate::vector::{self, VectorError, VectorFile};
 
@@ -40,6 +42,9 @@ pub enum ReadError {
     /// No bytes at all.
     #[error("the file is empty; choose it again, or save it anew where it came from")]
     Empty,
+    /// Given up, since nobody wants it any more.
+    #[error(transparent)]
+    Stopped(#[from] Stopped),
     /// Above the limit on bytes.
     #[error("the file has {found_mb} MB, above the limit of {} MB; save it with fewer pixels", limits::FILE_BYTES >> 20)]
     TooManyBytes {
@@ -83,6 +88,14 @@ const DECODER_BYTES: u64 = limits::PIXELS * 8 + (64 << 20);
 /// # Errors
 /// [`ReadError`]; nothing is decoded beyond the limits.
 pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
+    read_until(bytes, &Stop::new())
+}
+
+/// Decodes a picture file of any known format as long as it is wanted.
+///
+/// # Errors
+/// As [`read`], and [`ReadError::Stopped`] once `stop` was set.
+pub fn read_until(bytes: &[u8], stop: &Stop) -> Result<Artwork, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
@@ -92,7 +105,11 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
         });
     }
     if vector::is_vector(bytes) {
-        return drawn(&vector::read(bytes)?);
+        let asked = vector::Asked {
+            stop: stop.clone(),
+            ..vector::Asked::default()
+        };
+        return drawn(&vector::read_as(bytes, &asked)?);
     }
     let mut reader = ImageReader::new(Cursor::new(bytes))
         .with_guessed_format()
@@ -117,6 +134,7 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
     if orientation != Orientation::NoTransforms {
         notices.push("Turned upright as its EXIF orientation says.".to_owned());
     }
+    stop.check()?;
     let stored = (image_format == ImageFormat::Jpeg)
         .then(|| jpeg::luma_and_chroma(bytes))
         .flatten();
@@ -127,11 +145,10 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
             Picture::new(width, height, pixels)?.with_stored(stored)?
         }
         None => {
-            let mut image = DynamicImage::from_decoder(decoder).map_err(fault)?;
-            image.apply_orientation(orientation);
-            let pixels = image.into_rgba8();
-            let (width, height) = pixels.dimensions();
-            Picture::new(width, height, pixels.into_raw().as_chunks::<4>().0.to_vec())?
+            let pixels = pixels::rgba(decoder).map_err(fault)?;
+            stop.check()?;
+            let (width, height, pixels) = upright(width, height, pixels, orientation)?;
+            Picture::new(width, height, pixels)?
         }
     };
     Ok(Artwork {

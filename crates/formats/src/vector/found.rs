@@ -7,6 +7,7 @@ use inky_core::limits;
 use inky_core::overlay::{self, Keep};
 use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
+use inky_core::stop::Stop;
 use inky_core::tidy::{Path, PathData, chained, stacked};
 use kurbo::Rect;
 
@@ -40,6 +41,7 @@ pub(super) struct Found {
     pub(super) lines: Vec<Raw>,
     pub(super) left_out: BTreeMap<&'static str, usize>,
     as_drawn: bool,
+    pub(super) stop: Stop,
     segments: usize,
     steps: usize,
 }
@@ -59,6 +61,7 @@ impl Found {
     pub(super) fn new(asked: &Asked) -> Self {
         Self {
             as_drawn: asked.as_drawn,
+            stop: asked.stop.clone(),
             ..Self::default()
         }
     }
@@ -77,6 +80,7 @@ impl Found {
 
     /// Counts segments before they are drawn.
     pub(super) fn count(&mut self, segments: usize) -> Result<(), VectorError> {
+        self.stop.check()?;
         self.segments += segments;
         if self.segments > limits::SEGMENTS {
             return Err(VectorError::TooManySegments);
@@ -86,6 +90,7 @@ impl Found {
 
     /// Counts an element before it is followed.
     pub(super) fn step(&mut self) -> Result<(), VectorError> {
+        self.stop.check()?;
         self.steps += 1;
         if self.steps > STEPS {
             return Err(VectorError::TooMany {
@@ -115,6 +120,7 @@ pub(super) fn finish(
     let mut shades = Shades::default();
     let mut parts: Vec<VectorPart> = Vec::new();
     for filled in found.filled {
+        found.stop.check()?;
         parts.push(VectorPart {
             colour: shades.of(filled.colour, filled.layer.as_ref()),
             pen: None,
@@ -122,7 +128,7 @@ pub(super) fn finish(
             layer: filled.layer,
         });
     }
-    let (lines, joined) = joined(found.lines, &mut shades)?;
+    let (lines, joined) = joined(found.lines, &mut shades, &found.stop)?;
     parts.extend(lines);
     parts.retain(|part| part.paths.iter().any(|p| p.segments().is_ok()));
     if parts.is_empty() {
@@ -195,7 +201,11 @@ struct Alike {
 
 /// Lines drawn alike joined where they share ends, those that close as outlines; how many pairs of
 /// ends met. More outlines over each other than can be told apart in time are refused.
-fn joined(lines: Vec<Raw>, shades: &mut Shades) -> Result<(Vec<VectorPart>, usize), VectorError> {
+fn joined(
+    lines: Vec<Raw>,
+    shades: &mut Shades,
+    stop: &Stop,
+) -> Result<(Vec<VectorPart>, usize), VectorError> {
     let mut groups: Vec<(Rgb, Option<String>, f64, Vec<Path>)> = Vec::new();
     let mut known: BTreeMap<Alike, usize> = BTreeMap::new();
     for raw in lines {
@@ -212,6 +222,7 @@ fn joined(lines: Vec<Raw>, shades: &mut Shades) -> Result<(Vec<VectorPart>, usiz
     }
     let (mut parts, mut joined) = (Vec::new(), 0);
     for (colour, layer, pen, paths) in groups {
+        stop.check()?;
         let colour = shades.of(colour, layer.as_ref());
         let (chains, pairs) = chained(&paths, SAME);
         joined += pairs;

@@ -21,7 +21,7 @@ const COLOURS: [[u8; 3]; 8] = [
 
 pub(super) fn read(
     format: &'static str,
-    path: &Toolpath,
+    path: Toolpath,
     asked: &Asked,
 ) -> Result<VectorFile, VectorError> {
     let all = path.runs.iter().flat_map(|r| &r.segments);
@@ -29,8 +29,8 @@ pub(super) fn read(
     let b: Rect = bounds.unwrap_or_default();
     let up = Affine::new([1.0, 0.0, 0.0, -1.0, -b.x0, b.y1]);
     let mut found = Found::new(asked);
-    found.left_out.clone_from(&path.left_out);
-    for run in &path.runs {
+    found.left_out = path.left_out;
+    for run in path.runs {
         let closed = run.closed();
         let line = closed.as_deref().unwrap_or(&run.segments);
         let segments = line.iter().flat_map(|s| s.moved(up)).collect();

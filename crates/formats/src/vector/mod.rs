@@ -21,19 +21,22 @@ use std::collections::BTreeMap;
 use crate::{gcode, hpgl};
 use inky_core::inks::{InkId, Rgb};
 use inky_core::limits;
+use inky_core::stop::{Stop, Stopped};
 use inky_core::tidy::{Drawing, Kind, Path, PathData, nested};
 
 use found::{Filled, Found, Raw, finish};
 pub use unit::FileUnit;
 
 /// What is asked of a reader beyond the file itself.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct Asked {
     /// What the figures of the file are, whatever it says; `None` as it says.
     pub unit: Option<FileUnit>,
     /// Whether the lines of a filled path are wanted as they are drawn, also where they cross, rather
     /// than the edge of what it fills: to look for faults.
     pub as_drawn: bool,
+    /// Set where what is read is no longer wanted.
+    pub stop: Stop,
 }
 
 /// What was read.
@@ -70,6 +73,9 @@ pub struct VectorPart {
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum VectorError {
+    /// Given up, since nobody wants it any more.
+    #[error(transparent)]
+    Stopped(#[from] Stopped),
     /// None of the formats that are read.
     #[error("this is no SVG, DXF, HPGL or G-code file; save it as one of these")]
     Unknown,
@@ -166,8 +172,11 @@ pub fn read_as(bytes: &[u8], asked: &Asked) -> Result<VectorFile, VectorError> {
     match kind(&bytes[..bytes.len().min(HEAD)]) {
         Some("SVG") => svg::read(bytes, asked),
         Some("DXF") => dxf::read(bytes, asked),
-        Some("HPGL") => machine_in::read("HPGL", &hpgl::read(bytes)?, asked),
-        Some(_) => machine_in::read("G-code", &gcode::read_as(bytes, asked.unit)?, asked),
+        Some("HPGL") => machine_in::read("HPGL", hpgl::read_until(bytes, &asked.stop)?, asked),
+        Some(_) => {
+            let path = gcode::read_until(bytes, asked.unit, &asked.stop)?;
+            machine_in::read("G-code", path, asked)
+        }
         None => Err(VectorError::Unknown),
     }
 }

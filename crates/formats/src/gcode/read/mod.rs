@@ -10,6 +10,7 @@ use std::f64::consts::TAU;
 
 use inky_core::limits;
 use inky_core::segment::{Arc, Segment};
+use inky_core::stop::Stop;
 use kurbo::{Line, Point, Vec2};
 
 use crate::toolpath::{Run, Toolpath};
@@ -90,6 +91,15 @@ pub fn read(bytes: &[u8]) -> Result<Toolpath, VectorError> {
 /// # Errors
 /// The first line that cannot be followed, or nothing drawn, or too much.
 pub fn read_as(bytes: &[u8], unit: Option<FileUnit>) -> Result<Toolpath, VectorError> {
+    read_until(bytes, unit, &Stop::new())
+}
+
+/// Reads G-code as long as it is wanted.
+pub(crate) fn read_until(
+    bytes: &[u8],
+    unit: Option<FileUnit>,
+    stop: &Stop,
+) -> Result<Toolpath, VectorError> {
     let text = String::from_utf8_lossy(bytes);
     let mut machine = Machine {
         path: Toolpath::default(),
@@ -103,7 +113,7 @@ pub fn read_as(bytes: &[u8], unit: Option<FileUnit>) -> Result<Toolpath, VectorE
         motion: Motion::Rapid,
         on: false,
         power: 0.0,
-        by_depth: by_depth(&text)?,
+        by_depth: by_depth(&text, stop)?,
         feed: None,
         named: None,
         layer: 0,
@@ -119,6 +129,7 @@ pub fn read_as(bytes: &[u8], unit: Option<FileUnit>) -> Result<Toolpath, VectorE
         if unit.is_some() {
             block.words.retain(|w| !units(w));
         }
+        stop.check()?;
         machine.follow(block, n + 1)?;
         if machine.ended {
             break;
@@ -134,10 +145,11 @@ pub fn read_as(bytes: &[u8], unit: Option<FileUnit>) -> Result<Toolpath, VectorE
 
 /// Whether a file draws by the depth of its tool: no beam is ever switched on, or the tool goes
 /// both under and above the work.
-fn by_depth(text: &str) -> Result<bool, VectorError> {
+fn by_depth(text: &str, stop: &Stop) -> Result<bool, VectorError> {
     let (mut z, mut low, mut high) = (0.0_f64, 0.0_f64, 0.0_f64);
     let (mut relative, mut beam, mut drills) = (false, false, false);
     for (n, line) in text.lines().enumerate() {
+        stop.check()?;
         for (letter, value) in words::block(line, n + 1)?.words {
             match (letter, value) {
                 ('M', 3.0 | 4.0) => beam = true,

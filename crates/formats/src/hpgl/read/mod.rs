@@ -9,6 +9,7 @@ mod scale;
 
 use inky_core::limits;
 use inky_core::segment::{Arc, Segment};
+use inky_core::stop::Stop;
 use kurbo::{Affine, CubicBez, Line, Point, Vec2};
 
 use super::UNITS_PER_MM;
@@ -58,10 +59,16 @@ fn latin(bytes: &[u8]) -> String {
 /// # Errors
 /// When it is no text, has units scaled to an unknown page, draws nothing, or too much.
 pub fn read(bytes: &[u8]) -> Result<Toolpath, VectorError> {
+    read_until(bytes, &Stop::new())
+}
+
+/// Reads HPGL as long as it is wanted.
+pub(crate) fn read_until(bytes: &[u8], stop: &Stop) -> Result<Toolpath, VectorError> {
     let text = latin(bytes);
     let mut pen = Pen::default();
     let mut instructions = Instructions::of(&text);
     while let Some(instruction) = instructions.next()? {
+        stop.check()?;
         pen.does(&instruction)?;
     }
     pen.lift();
