@@ -75,6 +75,13 @@ pub(crate) struct ServeArgs {
     /// A file with the password to ask for, or its Argon2 hash; needed where other machines can come in
     #[arg(long)]
     pub(crate) password_file: Option<PathBuf>,
+    /// A certificate and its private key, two PEM files: then the address is https
+    #[arg(long, num_args = 2, value_names = ["CERT", "KEY"])]
+    pub(crate) tls: Option<Vec<PathBuf>>,
+    /// Another server takes requests in and hands them on: believe what it says of where they come from
+    /// (X-Forwarded-For, X-Forwarded-Host, X-Forwarded-Proto)
+    #[arg(long)]
+    pub(crate) behind_proxy: bool,
     /// Write logs as JSON lines
     #[arg(long)]
     pub(crate) log_json: bool,

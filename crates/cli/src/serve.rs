@@ -28,18 +28,25 @@ pub(crate) fn run(args: &ServeArgs, demo: bool) -> Result<(), ServeFailed> {
     } else {
         logs.init();
     }
+    let tls = match args.tls.as_deref() {
+        Some([certificate, key]) => Some((certificate.as_path(), key.as_path())),
+        _ => None,
+    };
+    let scheme = if tls.is_some() { "https" } else { "http" };
     let serving = inky_web::Serving {
         addr: args.addr,
         data: &args.data,
         demo,
         hosts: &args.hosts,
         password: args.password_file.as_deref(),
+        tls,
+        behind_proxy: args.behind_proxy,
     };
     actix_web::rt::System::new().block_on(async {
         let server = inky_web::start(serving).await?;
         writeln!(
             std::io::stdout(),
-            "Inky Outline is at http://{}/",
+            "Inky Outline is at {scheme}://{}/",
             reachable(server.addr())
         )?;
         server.run().await?;

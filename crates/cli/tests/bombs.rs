@@ -9,12 +9,10 @@
     reason = "helpers of tests may stop them"
 )]
 
-mod support;
-
 use std::fmt::Write as _;
 use std::process::Command;
 
-use support::INKY;
+use crate::support::INKY;
 
 /// Processor time of a child, s.
 const SECONDS: u32 = 30;
@@ -136,7 +134,7 @@ fn bombs() -> Vec<(&'static str, Vec<u8>, &'static str)> {
                     format!("<use href=\"#a{n}\"/>").repeat(10)
                 ))
             )),
-            "shown again",
+            "segments",
         ),
         (
             "scribble.svg",

@@ -1,13 +1,11 @@
 //! `inky trace` to every format in one line, `inky convert` between them, `inky plan` of the result.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-mod support;
-
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
+use crate::support::{INKY, png};
 use serde_json::Value;
-use support::{INKY, png};
 use tempfile::TempDir;
 
 fn inky(args: &[&str]) -> Output {

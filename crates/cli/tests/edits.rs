@@ -1,13 +1,11 @@
 //! Edits over HTTP: what cannot be done is refused in words and leaves the history as it was; what
 //! was done outlives the program, and the command line replays it.
 
-mod support;
-
 use std::process::Command;
 
+use crate::support::{INKY, Server};
 use anyhow::{Context, Result, ensure};
 use serde_json::{Value, json};
-use support::{INKY, Server};
 use tempfile::TempDir;
 
 const TEAPOT: &str = "/jobs/5";

@@ -1,11 +1,9 @@
 //! `inky inspect` and `inky trace --recipe` from the outside.
 
-mod support;
-
 use std::process::Command;
 
+use crate::support::{INKY, png};
 use anyhow::{Result, ensure};
-use support::{INKY, png};
 use tempfile::TempDir;
 
 fn disc() -> Result<Vec<u8>> {

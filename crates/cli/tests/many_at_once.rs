@@ -1,14 +1,12 @@
 //! Files by the dozen, pipes, and how much is said.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-mod support;
-
 use std::io::Write;
 use std::path::Path;
 use std::process::{Command, Output, Stdio};
 
+use crate::support::INKY;
 use serde_json::Value;
-use support::INKY;
 
 const BOX: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"40mm\" height=\"30mm\" viewBox=\"0 0 40 30\"><rect x=\"5\" y=\"5\" width=\"20\" height=\"10\"/></svg>";
 const NOTHING: &str =
@@ -201,7 +199,7 @@ fn a_size_that_is_guessed_is_said_and_a_unit_sets_it() {
 fn more_is_said_on_wish_and_shells_get_completions_and_a_page() {
     let folder = folder();
     let at = folder.path();
-    let disc = support::png(60, 60, |x, y| (x - 30.0).hypot(y - 30.0) < 20.0).unwrap();
+    let disc = crate::support::png(60, 60, |x, y| (x - 30.0).hypot(y - 30.0) < 20.0).unwrap();
     std::fs::write(at.join("disc.png"), disc).unwrap();
     let done = inky(at, &["trace", "disc.png", "-o", "a.svg", "--verbose"]);
     assert!(

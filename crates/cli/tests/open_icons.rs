@@ -1,13 +1,11 @@
 //! Icons that are not ours, through the page and the command line.
 
-mod support;
-
 use std::path::PathBuf;
 
+use crate::support::run::{inky, text};
+use crate::support::{Server, new_job};
 use anyhow::{Context, Result, ensure};
 use reqwest::StatusCode;
-use support::run::{inky, text};
-use support::{Server, new_job};
 use tempfile::TempDir;
 
 /// Icons that are not ours (licences: `files/README.md`) go through the page and the command line.

@@ -1,13 +1,11 @@
 //! The program from the outside: `trace`, what it writes, and its exit codes.
 
-mod support;
-
 use std::fs;
 use std::process::Command;
 
+use crate::support::run::{disc, inky, text, written};
+use crate::support::{INKY, png};
 use anyhow::{Context, Result, ensure};
-use support::run::{disc, inky, text, written};
-use support::{INKY, png};
 use tempfile::TempDir;
 
 #[test]

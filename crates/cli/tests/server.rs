@@ -1,11 +1,9 @@
 //! The server over HTTP: the same results as the command line, bad requests, and being killed.
 
-mod support;
-
+use crate::support::run::{disc, inky, paths, text, written};
+use crate::support::{Server, new_job, upload};
 use anyhow::{Context, Result, ensure};
 use reqwest::StatusCode;
-use support::run::{disc, inky, paths, text, written};
-use support::{Server, new_job, upload};
 use tempfile::TempDir;
 
 #[tokio::test]

@@ -16,7 +16,7 @@ use kurbo::{Point, Shape};
 const W: u32 = 176;
 const H: u32 = 60;
 /// Places of a pixel that are looked at, along and across.
-const FINE: u32 = 8;
+const FINE: u32 = 4;
 
 /// A drawing, by the width of their strokes, px.
 #[derive(Clone, Copy)]

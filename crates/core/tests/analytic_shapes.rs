@@ -4,16 +4,14 @@
 //!
 //! With `INKY_PLOTS` set to a folder the error against the size is drawn there.
 
-mod support;
-
 use std::f64::consts::{PI, TAU};
 use std::fmt::Write as _;
 
+use crate::support::{picture, recipe, traced};
 use inky_core::shapes::Edges;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
 use inky_core::units::Mm;
-use support::{picture, recipe, traced};
 
 const SIDE: u32 = 160;
 

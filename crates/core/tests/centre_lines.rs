@@ -4,11 +4,9 @@
 //! path within a tenth of a pixel on average, ends within a pixel, as many strokes as were drawn.
 #![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
-mod support;
-
+use crate::support::{greys, traced};
 use inky_core::shapes::{Design, Edges};
 use kurbo::{BezPath, Circle, ParamCurveNearest, Point, Shape as _};
-use support::{greys, traced};
 use tiny_skia::{FillRule, LineCap, Paint, PathBuilder, Pixmap, Stroke, Transform};
 
 const SIDE: u32 = 200;

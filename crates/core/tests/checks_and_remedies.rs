@@ -2,12 +2,8 @@
 //! another outline.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-#[path = "support/designs.rs"]
-mod designs;
-#[path = "support/rings.rs"]
-mod rings;
-
-use designs::{RED, SAND, TEAL, design};
+use crate::support::designs::{RED, SAND, TEAL, design};
+use crate::support::rings::{circle, polygon, rectangle};
 use inky_core::assembly::build;
 use inky_core::check::remedy::{Bench, Cure, cure};
 use inky_core::check::{Finding, Kind, Remedy, Severity, check, ok, weeding};
@@ -19,7 +15,6 @@ use inky_core::stock::{Stock, StockKind};
 use inky_core::tidy::{Drawing, Kind as ItemKind};
 use inky_core::units::Unit;
 use proptest::prelude::*;
-use rings::{circle, polygon, rectangle};
 
 fn found(design: &Design, choice: &LayerChoice) -> Vec<Finding> {
     check(&build(design, choice), choice)

@@ -1,11 +1,9 @@
 //! The cut plan: order, starts, travel and time.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-#[path = "support/rings.rs"]
-mod rings;
-
 use std::sync::Arc;
 
+use crate::support::rings::{circle, rectangle};
 use inky_core::cutting::{CutLayer, CutLine, Cutting};
 use inky_core::inks::Rgb;
 use inky_core::material::{Material, Operation, Tool, presets};
@@ -18,7 +16,6 @@ use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
 use kurbo::{Line, Point};
 use proptest::prelude::*;
-use rings::{circle, rectangle};
 
 fn blade() -> Material {
     presets()

@@ -83,8 +83,8 @@ fn a_line_of_one_pixel_is_found() {
 #[test]
 fn a_checkerboard_of_single_pixels_has_an_answer() {
     let picture = filled(
-        500,
-        500,
+        320,
+        320,
         |x, y| if (x + y) % 2 == 0 { [10; 3] } else { [250; 3] },
     );
     for mode in MODES {
@@ -99,14 +99,14 @@ fn a_checkerboard_of_single_pixels_has_an_answer() {
 #[test]
 fn pure_noise_has_an_answer() {
     let mut state = 3u32;
-    let pixels = (0..600 * 400)
+    let pixels = (0..360 * 240)
         .map(|_| {
             state = state.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
             let [_, r, g, b] = state.to_be_bytes();
             [r, g, b, 255]
         })
         .collect();
-    let picture = Picture::new(600, 400, pixels).expect("the size is right");
+    let picture = Picture::new(360, 240, pixels).expect("the size is right");
     for mode in MODES {
         assert!(traced(&picture, mode).design.figures.cut_length.is_finite());
     }

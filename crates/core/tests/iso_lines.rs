@@ -4,12 +4,10 @@
 //! figures by `scripts/reference/iso_lines.py` with scikit-image 0.26 (`measure.find_contours`).
 #![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
-mod support;
-
+use crate::support::greys;
 use inky_core::boundary::{OUTSIDE, map};
 use inky_core::inks::{InkMode, separate};
 use inky_core::stop::Stop;
-use support::greys;
 
 /// Percent of full white, least x and y, length and area of every closed iso-line, px.
 const LINES: &[(f64, f64, f64, f64, f64)] = include!("reference/iso_lines.in");

@@ -1,14 +1,10 @@
 //! Layers built from inks: overlaps, stacks, inlays, stencils and their bridges.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-#[path = "support/designs.rs"]
-mod designs;
-#[path = "support/rings.rs"]
-mod rings;
-
 use std::f64::consts::PI;
 
-use designs::{RED, SAND, TEAL, design};
+use crate::support::designs::{RED, SAND, TEAL, design};
+use crate::support::rings::{circle, rectangle};
 use inky_core::assembly::bridge::{Asked, BridgeError, auto};
 use inky_core::assembly::{Built, build};
 use inky_core::inks::Rgb;
@@ -16,7 +12,6 @@ use inky_core::layers::{LayerChoice, Meet, Pair, Registration};
 use inky_core::material::presets;
 use inky_core::overlay::fault;
 use inky_core::shapes::{Design, Ring, Shape};
-use rings::{circle, rectangle};
 
 fn sound(built: &Built) {
     for layer in &built.layers {

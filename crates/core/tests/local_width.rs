@@ -1,13 +1,10 @@
 //! Local widths on shapes whose width is known, and against a distance transform.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-#[path = "support/rings.rs"]
-mod rings;
-
+use crate::support::rings::{circle, polygon, rectangle};
 use inky_core::check::width::{Narrow, Side, narrow};
 use inky_core::shapes::Ring;
 use kurbo::{Point, Shape as _};
-use rings::{circle, polygon, rectangle};
 
 fn inside(rings: &[Ring], limit: f64) -> Vec<Narrow> {
     narrow(rings.iter(), Side::Inside, limit, 20.0)

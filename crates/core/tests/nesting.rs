@@ -1,11 +1,8 @@
 //! Nesting: outlines pushed together on a strip, their gaps kept, the same on any number of threads.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-#[path = "support/pieces.rs"]
-mod pieces;
-#[path = "support/rings.rs"]
-mod rings;
-
+use crate::support::pieces::piece;
+use crate::support::rings::{circle, polygon, rectangle};
 use inky_core::overlay::{Keep, Rings, overlay};
 use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
@@ -15,9 +12,7 @@ use inky_core::sheet::nesting::Nesting;
 use inky_core::sheet::piece::Piece;
 use inky_core::stop::Stop;
 use kurbo::{Line, ParamCurveNearest, Point, Rect};
-use pieces::piece;
 use proptest::prelude::*;
-use rings::{circle, polygon, rectangle};
 
 #[test]
 fn a_small_piece_nests_in_the_hole_of_a_large_one() {

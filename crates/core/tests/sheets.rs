@@ -1,11 +1,8 @@
 //! Sheets: copies, rows, weeding aids, panels, trial cuts.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
-#[path = "support/pieces.rs"]
-mod pieces;
-#[path = "support/rings.rs"]
-mod rings;
-
+use crate::support::pieces::{material, piece};
+use crate::support::rings::{circle, rectangle};
 use inky_core::material::Tool;
 use inky_core::overlay::Rings;
 use inky_core::sheet::choice::{Arrange, Copies, Placed, SheetChoice, SheetError};
@@ -13,8 +10,6 @@ use inky_core::sheet::piece::{Piece, Spot};
 use inky_core::sheet::{Load, Sheet, Source, lay, trial, weed};
 use inky_core::stock::{Stock, StockKind};
 use kurbo::{Line, ParamCurveNearest, Point, Rect};
-use pieces::{material, piece};
-use rings::{circle, rectangle};
 
 fn stock(width: f64, length: f64) -> Stock {
     Stock {

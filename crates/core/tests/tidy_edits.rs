@@ -5,10 +5,9 @@
     reason = "helpers of tests may stop them"
 )]
 
-mod support;
-
 use std::f64::consts::PI;
 
+use crate::support::drawing::{RED, area, done, empty, line, rectangle, sketched, sound};
 use inky_core::inks::InkId;
 use inky_core::offset::Join;
 use inky_core::tidy::refit::Pieces;
@@ -16,7 +15,6 @@ use inky_core::tidy::rules::{self, Rules};
 use inky_core::tidy::sketch::Sketch;
 use inky_core::tidy::{Drawing, Edit, EditError, Handle, How, Kind, NodeEdit, Pigment, Side, To};
 use proptest::prelude::*;
-use support::drawing::{RED, area, done, empty, line, rectangle, sketched, sound};
 
 #[test]
 fn areas_are_put_together_and_the_first_keeps_its_ink() {

@@ -5,8 +5,7 @@
     reason = "helpers of tests may stop them"
 )]
 
-mod support;
-
+use crate::support::drawing::{RED, teapot};
 use inky_core::inks::InkChoice;
 use inky_core::offset::Join;
 use inky_core::recipe::Recipe;
@@ -14,7 +13,6 @@ use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Handle, How, NodeEdit};
 use inky_core::trace;
-use support::drawing::{RED, teapot};
 
 #[test]
 fn a_drawing_is_stored_and_read_back_and_edits_are_too() {
@@ -50,7 +48,7 @@ fn a_drawing_is_stored_and_read_back_and_edits_are_too() {
         assert_eq!(serde_json::from_str::<Edit>(&json).unwrap(), edit, "{json}");
     }
     // A design of untouched items is the traced one.
-    let (picture, size) = support::sample("teapot");
+    let (picture, size) = crate::support::sample("teapot");
     let traced = trace::trace(
         &picture,
         &Recipe::automatic(size),
@@ -64,7 +62,7 @@ fn a_drawing_is_stored_and_read_back_and_edits_are_too() {
 
 #[test]
 fn a_recipe_replays_its_edits_and_another_size_scales_them() {
-    let (picture, size) = support::sample("teapot");
+    let (picture, size) = crate::support::sample("teapot");
     let plain = Recipe::automatic(size);
     let edited = plain
         .with_edit(Edit::Delete { items: vec![0] })

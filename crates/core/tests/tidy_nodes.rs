@@ -5,17 +5,15 @@
     reason = "helpers of tests may stop them"
 )]
 
-mod support;
-
 use std::f64::consts::PI;
 
+use crate::support::drawing::{area, done, empty, line, rectangle, sketched, teapot};
 use inky_core::segment::Segment;
 use inky_core::shapes::Ring;
 use inky_core::tidy::refit::{self, Pieces, Within};
 use inky_core::tidy::sketch::{Sketch, circle_through};
 use inky_core::tidy::{Drawing, Edit, EditError, Handle, ItemId, Kind, NodeEdit, OnPath};
 use kurbo::Point;
-use support::drawing::{area, done, empty, line, rectangle, sketched, teapot};
 
 #[test]
 fn nodes_come_and_go_and_the_curve_is_fitted_anew() {

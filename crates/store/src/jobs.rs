@@ -2,7 +2,7 @@
 
 use rusqlite::{OptionalExtension, Row, TransactionBehavior, params};
 
-use crate::{Millis, OriginalId, Store, StoreError, now, originals, set_aside, steps};
+use crate::{Millis, NewStep, OriginalId, Store, StoreError, now, originals, set_aside, steps};
 
 /// Number of a job, as in its address.
 pub type JobId = i64;
@@ -54,6 +54,8 @@ pub struct NewJob<'a> {
     pub details: &'a JobDetails,
     /// First recipe, JSON.
     pub recipe: &'a str,
+    /// Who brought it in; empty where nobody signs in.
+    pub by: &'a str,
 }
 
 /// Which jobs are listed.
@@ -116,7 +118,12 @@ impl Store {
             params![original, new.file_name, new.size_px.0, new.size_px.1, title, client, tags, now()],
         )?;
         let id = tx.last_insert_rowid();
-        steps::first(&tx, id, "Artwork brought in", new.recipe)?;
+        let first = NewStep {
+            name: "Artwork brought in",
+            recipe: new.recipe,
+            by: new.by,
+        };
+        steps::first(&tx, id, first)?;
         tx.commit()?;
         Ok(id)
     }
@@ -210,8 +217,8 @@ impl Store {
         }
         let copy = tx.last_insert_rowid();
         tx.execute(
-            "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
-             SELECT ?2, number, name, recipe, made, original, width_px, height_px, edit FROM steps WHERE job = ?1",
+            "INSERT INTO steps (job, number, name, recipe, person, made, original, width_px, height_px, edit)
+             SELECT ?2, number, name, recipe, person, made, original, width_px, height_px, edit FROM steps WHERE job = ?1",
             params![id, copy],
         )?;
         set_aside::copy(&tx, id, copy)?;

@@ -37,7 +37,7 @@ pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
 pub use set_aside::SetAside;
-pub use steps::{Edits, History, Step};
+pub use steps::{Edits, History, NewStep, Past, Step};
 
 /// Why the store did not do what was asked; nothing was changed.
 #[derive(Debug, thiserror::Error)]

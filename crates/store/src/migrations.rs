@@ -95,6 +95,11 @@ CREATE TABLE set_aside (
 CREATE UNIQUE INDEX set_aside_once ON set_aside (job, coalesce(edit, 0), recipe);
 ";
 
+/// Who did a step, where people sign in.
+const WHO: &str = "
+ALTER TABLE steps ADD COLUMN person TEXT NOT NULL DEFAULT '';
+";
+
 pub(crate) fn all() -> Migrations<'static> {
     Migrations::new(vec![
         M::up(FIRST),
@@ -102,6 +107,7 @@ pub(crate) fn all() -> Migrations<'static> {
         M::up(EDITS),
         M::up(MATERIALS),
         M::up(SET_ASIDE),
+        M::up(WHO),
     ])
 }
 

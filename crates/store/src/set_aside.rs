@@ -81,7 +81,7 @@ impl Store {
         &self,
         (job, revision): (JobId, i64),
         id: i64,
-        name: &str,
+        (name, by): (&str, &str),
         edited: bool,
     ) -> Result<(), StoreError> {
         let mut connection = self.writer()?;
@@ -97,10 +97,10 @@ impl Store {
         }
         drop_after(&tx, job, at)?;
         tx.execute(
-            "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
-             SELECT job, ?3, ?4, recipe, ?5, original, width_px, height_px, edit FROM set_aside
+            "INSERT INTO steps (job, number, name, recipe, person, made, original, width_px, height_px, edit)
+             SELECT job, ?3, ?4, recipe, ?6, ?5, original, width_px, height_px, edit FROM set_aside
              WHERE id = ?1 AND job = ?2",
-            params![id, job, at + 1, name, now()],
+            params![id, job, at + 1, name, now(), by],
         )?;
         go_to(&tx, job, at + 1)?;
         tx.commit()?;

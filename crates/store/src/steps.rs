@@ -21,6 +21,42 @@ pub struct Step {
     pub made: Millis,
 }
 
+/// A step as it is added.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct NewStep<'a> {
+    /// What was done, in the page's words.
+    pub name: &'a str,
+    /// The recipe after it, JSON, without its edits.
+    pub recipe: &'a str,
+    /// Who did it; empty where nobody signs in.
+    pub by: &'a str,
+}
+
+/// A step as the history lists it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Past {
+    /// Its number, from 0.
+    pub number: i64,
+    /// What was done, in the page's words.
+    pub name: String,
+    /// Who did it; empty where nobody signs in.
+    pub by: String,
+    /// When.
+    pub made: Millis,
+}
+
+impl Past {
+    /// What was done, and by whom where that is known.
+    #[must_use]
+    pub fn told(&self) -> String {
+        if self.by.is_empty() {
+            self.name.clone()
+        } else {
+            format!("{}, by {}", self.name, self.by)
+        }
+    }
+}
+
 /// What a new step does to the edits in force.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Edits<'a> {
@@ -35,42 +71,32 @@ pub enum Edits<'a> {
 /// The steps of a job, without their recipes, and the one in force.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct History {
-    /// Number and name of every step.
-    pub steps: Vec<(i64, String)>,
+    /// Every step, the first one first.
+    pub steps: Vec<Past>,
     /// Number of the step in force.
     pub at: i64,
 }
 
 impl History {
-    /// Name of the step that undo would take back.
+    /// The step that undo would take back.
     #[must_use]
-    pub fn undo(&self) -> Option<&str> {
-        self.steps
-            .iter()
-            .find(|s| s.0 == self.at && self.at > 0)
-            .map(|s| s.1.as_str())
+    pub fn undo(&self) -> Option<&Past> {
+        let mut steps = self.steps.iter();
+        steps.find(|s| s.number == self.at && self.at > 0)
     }
 
-    /// Name of the step that redo would do again.
+    /// The step that redo would do again.
     #[must_use]
-    pub fn redo(&self) -> Option<&str> {
-        self.steps
-            .iter()
-            .find(|s| s.0 == self.at + 1)
-            .map(|s| s.1.as_str())
+    pub fn redo(&self) -> Option<&Past> {
+        self.steps.iter().find(|s| s.number == self.at + 1)
     }
 }
 
-pub(crate) fn first(
-    c: &Connection,
-    job: JobId,
-    name: &str,
-    recipe: &str,
-) -> Result<(), StoreError> {
+pub(crate) fn first(c: &Connection, job: JobId, step: NewStep<'_>) -> Result<(), StoreError> {
     c.execute(
-        "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px)
-         SELECT id, 0, ?2, ?3, ?4, original, width_px, height_px FROM jobs WHERE id = ?1",
-        params![job, name, recipe, now()],
+        "INSERT INTO steps (job, number, name, recipe, person, made, original, width_px, height_px)
+         SELECT id, 0, ?2, ?3, ?4, ?5, original, width_px, height_px FROM jobs WHERE id = ?1",
+        params![job, step.name, step.recipe, step.by, now()],
     )?;
     Ok(())
 }
@@ -97,7 +123,7 @@ fn add(
     c: &Connection,
     job: JobId,
     at: i64,
-    (name, recipe): (&str, &str),
+    step: NewStep<'_>,
     edits: Edits<'_>,
 ) -> Result<(), StoreError> {
     let before: Option<i64> = c.query_row(
@@ -125,9 +151,9 @@ fn add(
     };
     drop_after(c, job, at)?;
     c.execute(
-        "INSERT INTO steps (job, number, name, recipe, made, original, width_px, height_px, edit)
-         SELECT id, ?2, ?3, ?4, ?5, original, width_px, height_px, ?6 FROM jobs WHERE id = ?1",
-        params![job, at + 1, name, recipe, now(), last],
+        "INSERT INTO steps (job, number, name, recipe, person, made, original, width_px, height_px, edit)
+         SELECT id, ?2, ?3, ?4, ?5, ?6, original, width_px, height_px, ?7 FROM jobs WHERE id = ?1",
+        params![job, at + 1, step.name, step.recipe, step.by, now(), last],
     )?;
     Ok(())
 }
@@ -170,7 +196,8 @@ pub(crate) fn go_to(c: &Connection, job: JobId, at: i64) -> Result<(), StoreErro
 }
 
 impl Store {
-    /// Adds a step after the one in force; later steps, left by going back, are dropped.
+    /// Adds a step after the one in force; later steps, left by going back, are dropped. It may change
+    /// the edits in force.
     ///
     /// # Errors
     /// [`StoreError::Stale`] when the job has another revision than `revision`; nothing is changed then.
@@ -178,21 +205,7 @@ impl Store {
         &self,
         job: JobId,
         revision: i64,
-        name: &str,
-        recipe: &str,
-    ) -> Result<(), StoreError> {
-        self.add_edited(job, revision, (name, recipe), Edits::Same)
-    }
-
-    /// Adds a step, with its name and recipe, that may change the edits in force.
-    ///
-    /// # Errors
-    /// [`StoreError::Stale`] as for any new step.
-    pub fn add_edited(
-        &self,
-        job: JobId,
-        revision: i64,
-        step: (&str, &str),
+        step: NewStep<'_>,
         edits: Edits<'_>,
     ) -> Result<(), StoreError> {
         let mut connection = self.writer()?;
@@ -214,7 +227,7 @@ impl Store {
         job: JobId,
         revision: i64,
         (bytes, size_px): (&[u8], (u32, u32)),
-        step: (&str, &str),
+        step: NewStep<'_>,
         edits: Edits<'_>,
     ) -> Result<(), StoreError> {
         let mut connection = self.writer()?;
@@ -318,10 +331,18 @@ impl Store {
             .query_row("SELECT at FROM jobs WHERE id = ?1", [job], |row| row.get(0))
             .optional()?
             .ok_or(StoreError::NoJob)?;
-        let mut query =
-            connection.prepare("SELECT number, name FROM steps WHERE job = ?1 ORDER BY number")?;
+        let mut query = connection.prepare(
+            "SELECT number, name, person, made FROM steps WHERE job = ?1 ORDER BY number",
+        )?;
         let steps = query
-            .query_map([job], |row| Ok((row.get(0)?, row.get(1)?)))?
+            .query_map([job], |row| {
+                Ok(Past {
+                    number: row.get(0)?,
+                    name: row.get(1)?,
+                    by: row.get(2)?,
+                    made: row.get(3)?,
+                })
+            })?
             .collect::<Result<_, _>>()?;
         Ok(History { steps, at })
     }

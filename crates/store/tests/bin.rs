@@ -10,6 +10,7 @@ fn add(store: &Store, bytes: &[u8], title: &str) -> JobId {
         ..JobDetails::default()
     };
     let new = NewJob {
+        by: "",
         bytes,
         file_name: "kite.png",
         size_px: (4, 3),

@@ -1,7 +1,7 @@
 //! What the store promises: byte-for-byte originals, history, search, nothing lost.
 #![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
-use inky_store::{Edits, JobDetails, JobFilter, NewJob, Store, StoreError};
+use inky_store::{Edits, JobDetails, JobFilter, NewJob, NewStep, Past, Store, StoreError};
 use tempfile::TempDir;
 
 fn open() -> (TempDir, Store) {
@@ -18,8 +18,15 @@ fn details(title: &str, client: &str, tags: &str) -> JobDetails {
     }
 }
 
+/// A step that nobody signed.
+fn step<'a>(name: &'a str, recipe: &'a str) -> NewStep<'a> {
+    let by = "";
+    NewStep { name, recipe, by }
+}
+
 fn add(store: &Store, bytes: &[u8], details: &JobDetails) -> i64 {
     let new = NewJob {
+        by: "",
         bytes,
         file_name: "kite.png",
         size_px: (4, 3),
@@ -79,18 +86,30 @@ fn undo_and_redo_walk_the_history_until_something_new_is_done() {
     let id = add(&store, b"x", &details("A", "", ""));
     let revision = || store.job(id).expect("there").revision;
     store
-        .add_step(id, revision(), "Threshold 40 %", "{\"n\":1}")
+        .add_step(
+            id,
+            revision(),
+            NewStep {
+                by: "Ada",
+                ..step("Threshold 40 %", "{\"n\":1}")
+            },
+            Edits::Same,
+        )
         .expect("added");
     store
-        .add_step(id, revision(), "Outer edge only", "{\"n\":2}")
+        .add_step(
+            id,
+            revision(),
+            step("Outer edge only", "{\"n\":2}"),
+            Edits::Same,
+        )
         .expect("added");
     store.move_step(id, revision(), -1).expect("undone");
     assert_eq!(store.step(id).expect("there").recipe, "{\"n\":1}");
     let history = store.history(id).expect("there");
-    assert_eq!(
-        (history.undo(), history.redo()),
-        (Some("Threshold 40 %"), Some("Outer edge only"))
-    );
+    let [undo, redo] = [history.undo(), history.redo()].map(|past| past.map(Past::told));
+    assert_eq!(undo.as_deref(), Some("Threshold 40 %, by Ada"));
+    assert_eq!(redo.as_deref(), Some("Outer edge only"));
     store.move_step(id, revision(), 1).expect("redone");
     assert_eq!(store.step(id).expect("there").recipe, "{\"n\":2}");
     store
@@ -101,7 +120,7 @@ fn undo_and_redo_walk_the_history_until_something_new_is_done() {
         Err(StoreError::NoStep("undo"))
     ));
     store
-        .add_step(id, revision(), "Inverted", "{\"n\":3}")
+        .add_step(id, revision(), step("Inverted", "{\"n\":3}"), Edits::Same)
         .expect("added");
     assert_eq!(
         store.history(id).expect("there").redo(),
@@ -117,9 +136,9 @@ fn a_page_that_is_out_of_date_overwrites_nothing() {
     let id = add(&store, b"x", &details("A", "", ""));
     let seen = store.job(id).expect("there").revision;
     store
-        .add_step(id, seen, "first window", "{\"n\":1}")
+        .add_step(id, seen, step("first window", "{\"n\":1}"), Edits::Same)
         .expect("added");
-    let refused = store.add_step(id, seen, "second window", "{\"n\":2}");
+    let refused = store.add_step(id, seen, step("second window", "{\"n\":2}"), Edits::Same);
     assert!(matches!(refused, Err(StoreError::Stale)));
     assert_eq!(store.step(id).expect("there").recipe, "{\"n\":1}");
 }
@@ -169,7 +188,7 @@ fn a_copy_has_the_history_and_goes_its_own_way() {
     let (_folder, store) = open();
     let id = add(&store, b"x", &details("A", "C", "t"));
     store
-        .add_step(id, 0, "One tone", "{\"n\":1}")
+        .add_step(id, 0, step("One tone", "{\"n\":1}"), Edits::Same)
         .expect("added");
     let copy = store.duplicate_job(id).expect("copied");
     assert_eq!(store.step(copy).expect("there").recipe, "{\"n\":1}");
@@ -210,7 +229,7 @@ fn everything_is_there_after_closing_and_opening_again() {
     let (folder, store) = open();
     let id = add(&store, b"pixels", &details("A", "C", "t"));
     store
-        .add_step(id, 0, "One tone", "{\"n\":1}")
+        .add_step(id, 0, step("One tone", "{\"n\":1}"), Edits::Same)
         .expect("added");
     drop(store);
     let store = Store::open(folder.path()).expect("opens again");
@@ -229,12 +248,17 @@ fn a_better_copy_of_the_artwork_goes_and_comes_back_with_its_step() {
             id,
             revision(),
             better,
-            ("Artwork replaced", "{\"n\":1}"),
+            step("Artwork replaced", "{\"n\":1}"),
             Edits::Same,
         )
         .expect("replaced");
     store
-        .add_step(id, revision(), "Outer edge only", "{\"n\":2}")
+        .add_step(
+            id,
+            revision(),
+            step("Outer edge only", "{\"n\":2}"),
+            Edits::Same,
+        )
         .expect("added");
     assert_eq!(store.original(id).expect("kept").bytes, b"large");
     assert_eq!(store.job(id).expect("there").width_px, 40);
@@ -246,7 +270,7 @@ fn a_better_copy_of_the_artwork_goes_and_comes_back_with_its_step() {
     assert_eq!(store.job(id).expect("there").width_px, 4);
     assert_eq!(store.original(copy).expect("kept").bytes, b"large");
     assert!(matches!(
-        store.replace_original(id, 0, better, ("Artwork replaced", "{}"), Edits::Same),
+        store.replace_original(id, 0, better, step("Artwork replaced", "{}"), Edits::Same),
         Err(StoreError::Stale)
     ));
 }
@@ -261,7 +285,7 @@ fn edits_are_kept_once_and_come_and_go_with_their_steps() {
     for n in 0..3 {
         let body = more(&[&format!("{{\"edit\":{n}}}")]);
         store
-            .add_edited(id, revision(), ("Moved", "{}"), Edits::More(&body))
+            .add_step(id, revision(), step("Moved", "{}"), Edits::More(&body))
             .expect("added");
     }
     assert_eq!(edits(), ["{\"edit\":0}", "{\"edit\":1}", "{\"edit\":2}"]);
@@ -271,10 +295,10 @@ fn edits_are_kept_once_and_come_and_go_with_their_steps() {
     // A copy has them too, and goes its own way.
     let copy = store.duplicate_job(id).expect("copied");
     store
-        .add_edited(
+        .add_step(
             id,
             revision(),
-            ("Deleted", "{}"),
+            step("Deleted", "{}"),
             Edits::More(&more(&["{\"edit\":9}"])),
         )
         .expect("added");
@@ -282,11 +306,11 @@ fn edits_are_kept_once_and_come_and_go_with_their_steps() {
     assert_eq!(store.step(copy).expect("there").edits, ["{\"edit\":0}"]);
     // Another choice keeps them, a new trace does not; going back brings them back.
     store
-        .add_step(id, revision(), "Ink renamed", "{}")
+        .add_step(id, revision(), step("Ink renamed", "{}"), Edits::Same)
         .expect("added");
     assert_eq!(edits().len(), 2);
     store
-        .add_edited(id, revision(), ("Follow within", "{}"), Edits::SetAside)
+        .add_step(id, revision(), step("Follow within", "{}"), Edits::SetAside)
         .expect("added");
     assert!(edits().is_empty());
     store.move_step(id, revision(), -1).expect("undone");
@@ -305,7 +329,7 @@ fn every_result_that_was_set_aside_is_kept_and_can_be_taken_back() {
     let body = |n: i32| vec![format!("{{\"edit\":{n}}}")];
     let step = |recipe: &str, edits: Edits<'_>| {
         store
-            .add_edited(id, revision(), ("Step", recipe), edits)
+            .add_step(id, revision(), step("Step", recipe), edits)
             .expect("added");
     };
     let listed = || -> Vec<i64> {
@@ -329,7 +353,7 @@ fn every_result_that_was_set_aside_is_kept_and_can_be_taken_back() {
     let all = store.set_aside(id).expect("listed");
     let two = all.iter().find(|a| a.edits == 2).expect("there").id;
     store
-        .take_back((id, revision()), two, "Taken back", false)
+        .take_back((id, revision()), two, ("Taken back", ""), false)
         .expect("taken back");
     let now = store.step(id).expect("there");
     assert_eq!(now.recipe, "{\"n\":1}");
@@ -339,7 +363,7 @@ fn every_result_that_was_set_aside_is_kept_and_can_be_taken_back() {
     let one = store.set_aside(id).expect("listed")[0].id;
     let copy = store.duplicate_job(id).expect("copied");
     store
-        .take_back((id, revision()), one, "Taken back", true)
+        .take_back((id, revision()), one, ("Taken back", "Ada"), true)
         .expect("taken back");
     assert_eq!(listed(), [2]);
     assert_eq!(store.set_aside(copy).expect("listed").len(), 1);
@@ -348,13 +372,13 @@ fn every_result_that_was_set_aside_is_kept_and_can_be_taken_back() {
         store.take_back(
             (copy, store.job(copy).expect("there").revision),
             one,
-            "",
+            ("", ""),
             false
         ),
         Err(StoreError::NoStep(_))
     ));
     assert!(matches!(
-        store.take_back((id, 0), two, "", false),
+        store.take_back((id, 0), two, ("", ""), false),
         Err(StoreError::Stale)
     ));
 }

@@ -15,6 +15,7 @@ fn add(store: &Store, bytes: &[u8], title: &str) -> i64 {
         ..JobDetails::default()
     };
     let new = NewJob {
+        by: "",
         bytes,
         file_name: "kite.png",
         size_px: (4, 3),

@@ -2,16 +2,17 @@
 //!
 //! A page of another site can have its name lead to this machine ("DNS rebinding") and then read what it
 //! likes: to the browser it is the same site. The name that it asked for gives it away, in `Host`
-//! (RFC 9110 §7.2). Headers of proxies are not believed: anybody can send them.
+//! (RFC 9110 §7.2). What proxies say of it is for [`proxy`].
 
 use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 
 use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
-use actix_web::http::header;
 use actix_web::middleware::Next;
 use actix_web::{Error, HttpResponse, web};
+
+use crate::proxy;
 
 /// The names this program answers to.
 #[derive(Clone, Debug)]
@@ -46,8 +47,7 @@ impl Hosts {
 
 /// The authority that a request was sent to, as it says itself.
 pub(crate) fn asked_for(request: &ServiceRequest) -> Option<&str> {
-    let header = request.headers().get(header::HOST);
-    let header = header.and_then(|h| h.to_str().ok());
+    let header = proxy::of(request.request()).authority(request.headers());
     header.or_else(|| request.uri().authority().map(|a| a.as_str()))
 }
 

@@ -22,6 +22,7 @@ mod logged;
 mod lost;
 mod materials;
 mod origin;
+mod proxy;
 mod reader;
 mod refusal;
 #[cfg(test)]
@@ -29,6 +30,7 @@ mod requests;
 mod routes;
 mod samples;
 mod text;
+mod tls;
 mod typed;
 mod word;
 mod workshop;
@@ -45,11 +47,13 @@ use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
 pub use crate::door::PasswordError;
+pub use crate::tls::TlsError;
 
 use crate::backups::Backups;
 use crate::door::{Door, Password};
 use crate::hosts::Hosts;
 use crate::job::sheet::nesting::Searches;
+use crate::proxy::{Proxy, Secure};
 use crate::workshop::Workshop;
 
 /// Why the server did not start.
@@ -73,6 +77,9 @@ pub enum StartError {
     /// The password cannot be used.
     #[error(transparent)]
     Password(#[from] PasswordError),
+    /// The certificate cannot be used.
+    #[error(transparent)]
+    Tls(#[from] TlsError),
     /// The data folder cannot be used.
     #[error("the data folder {0} cannot be used: {1}")]
     Folder(PathBuf, std::io::Error),
@@ -114,6 +121,10 @@ pub struct Serving<'a> {
     pub hosts: &'a [String],
     /// A file with the password that is asked for; without one only this machine may come in.
     pub password: Option<&'a Path>,
+    /// Files of a certificate and its key, both PEM: then it speaks TLS.
+    pub tls: Option<(&'a Path, &'a Path)>,
+    /// Whether another server stands before it, whose headers are believed.
+    pub behind_proxy: bool,
 }
 
 /// Opens the store, fills it with the demo jobs on wish and where it is empty, and listens.
@@ -127,7 +138,11 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         demo,
         hosts,
         password,
+        tls,
+        behind_proxy,
     } = serving;
+    let tls = tls.map(|(certificate, key)| tls::config(certificate, key));
+    let tls = tls.transpose()?;
     let password = password.map(Password::of_file).transpose()?;
     if password.is_none() && !addr.ip().is_loopback() {
         return Err(StartError::NoPassword(addr));
@@ -154,11 +169,14 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
     };
     shop.backups.look_after(shop.store.clone(), data.to_owned());
     let hosts = Hosts::new(addr, hosts);
+    let (proxy, secure) = (Proxy(behind_proxy), Secure(tls.is_some()));
     let server = HttpServer::new(move || {
         App::new()
             .app_data(web::Data::new(shop.clone()))
             .app_data(web::Data::new(hosts.clone()))
             .app_data(web::Data::new(door.clone()))
+            .app_data(web::Data::new(proxy))
+            .app_data(web::Data::new(secure))
             .app_data(TempFileConfig::default().directory(&uploads))
             .app_data(
                 MultipartFormConfig::default()
@@ -185,9 +203,13 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
     // A packed answer is sent in several parts; each would wait for the one before it to be seen.
     .tcp_nodelay(true)
     .shutdown_timeout(5)
-    .listen(listener)
-    .map_err(|e| StartError::Listen(addr, e))?
-    .run();
+    // Who closes the connection no longer waits: what is read for them stops.
+    .h1_allow_half_closed(false);
+    let server = match tls {
+        Some(tls) => server.listen_rustls_0_23(listener, tls),
+        None => server.listen(listener),
+    };
+    let server = server.map_err(|e| StartError::Listen(addr, e))?.run();
     Ok(Server { addr, server })
 }
 

@@ -18,6 +18,7 @@ pub(crate) fn fill(store: &Store) -> Result<(), StoreError> {
         };
         let recipe = serde_json::to_string(&recipe(sample)).unwrap_or_default();
         store.create_job(NewJob {
+            by: "",
             bytes: &sample.file(),
             file_name: sample.file_name,
             size_px: sample.size_px,

@@ -1,12 +1,15 @@
 //! Pictures drawn from formulas, and the trace of them at 1 mm to the pixel.
 #![allow(
-    dead_code,
     clippy::expect_used,
     clippy::unwrap_used,
-    reason = "helpers of tests may stop them, and no test needs all"
+    reason = "helpers of tests may stop them"
 )]
 
+pub(crate) mod designs;
 pub(crate) mod drawing;
+pub(crate) mod mutated;
+pub(crate) mod pieces;
+pub(crate) mod rings;
 
 use inky_core::inks::InkMode;
 use inky_core::picture::Picture;

@@ -4,6 +4,7 @@
 //! only signing in gives. Without one, the program is for this machine alone and has no door.
 
 mod password;
+mod person;
 mod routes;
 mod tries;
 
@@ -15,13 +16,16 @@ use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::header;
 use actix_web::middleware::Next;
-use actix_web::{Error, HttpResponse, web};
+use actix_web::{Error, HttpMessage as _, HttpResponse, web};
 use argon2::password_hash::rand_core::{OsRng, RngCore};
 
 pub(crate) use password::Password;
 pub use password::PasswordError;
+pub(crate) use person::Person;
 pub(crate) use routes::routes;
 use tries::Tries;
+
+use crate::proxy;
 
 /// The cookie of who signed in.
 const COOKIE: &str = "inky";
@@ -32,11 +36,19 @@ const SESSIONS: usize = 1000;
 /// The page that asks for the password.
 const SIGN_IN: &str = "/sign-in";
 
+/// Somebody who signed in.
+#[derive(Debug)]
+struct Session {
+    since: Instant,
+    /// As they call themselves; may be empty.
+    name: String,
+}
+
 /// The password, and who gave it.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Door {
     password: Option<Arc<Password>>,
-    sessions: Arc<Mutex<BTreeMap<String, Instant>>>,
+    sessions: Arc<Mutex<BTreeMap<String, Session>>>,
     tries: Tries,
 }
 
@@ -48,17 +60,21 @@ impl Door {
         }
     }
 
-    /// A new session; what its cookie holds.
-    fn sign_in(&self) -> String {
+    /// A new session of somebody; what its cookie holds.
+    fn sign_in(&self, name: String) -> String {
         let mut random = [0; 32];
         OsRng.fill_bytes(&mut random);
         let token: String = random.iter().map(|b| format!("{b:02x}")).collect();
         let mut sessions = self.sessions.lock().unwrap_or_else(PoisonError::into_inner);
         if sessions.len() >= SESSIONS {
-            let oldest = sessions.iter().min_by_key(|s| s.1).map(|s| s.0.clone());
+            let oldest = sessions
+                .iter()
+                .min_by_key(|s| s.1.since)
+                .map(|s| s.0.clone());
             oldest.and_then(|token| sessions.remove(&token));
         }
-        sessions.insert(token.clone(), Instant::now());
+        let since = Instant::now();
+        sessions.insert(token.clone(), Session { since, name });
         token
     }
 
@@ -67,17 +83,23 @@ impl Door {
         sessions.remove(token);
     }
 
-    fn knows(&self, token: &str) -> bool {
+    /// Whose cookie it is.
+    fn whose(&self, token: &str) -> Option<Person> {
         let sessions = self.sessions.lock().unwrap_or_else(PoisonError::into_inner);
-        sessions
-            .get(token)
-            .is_some_and(|since| since.elapsed() < STAYS)
+        let session = sessions.get(token).filter(|s| s.since.elapsed() < STAYS)?;
+        Some(Person::new(&session.name, token))
     }
 
-    fn lets_in(&self, request: &ServiceRequest) -> bool {
+    /// Who comes in; nobody where the door stays shut.
+    fn lets_in(&self, request: &ServiceRequest) -> Option<Person> {
+        let known = request.cookie(COOKIE).and_then(|c| self.whose(c.value()));
         let open = request.path() == SIGN_IN || request.path().starts_with("/static/");
-        let cookie = || request.cookie(COOKIE);
-        self.password.is_none() || open || cookie().is_some_and(|c| self.knows(c.value()))
+        let anybody = || {
+            let proxy = proxy::of(request.request());
+            let from = proxy.from(request.headers(), request.peer_addr());
+            (self.password.is_none() || open).then(|| Person::new("", &from.to_string()))
+        };
+        known.or_else(anybody)
     }
 }
 
@@ -87,7 +109,12 @@ pub(crate) async fn known_only(
     next: Next<impl MessageBody + 'static>,
 ) -> Result<ServiceResponse<impl MessageBody>, Error> {
     let door = request.app_data::<web::Data<Door>>();
-    if door.is_none_or(|door| door.lets_in(&request)) {
+    let person = match door {
+        Some(door) => door.lets_in(&request),
+        None => Some(Person::default()),
+    };
+    if let Some(person) = person {
+        request.extensions_mut().insert(person);
         return Ok(next.call(request).await?.map_into_boxed_body());
     }
     let headers = request.headers();

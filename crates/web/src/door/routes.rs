@@ -1,6 +1,5 @@
 //! Signing in and out.
 
-use std::net::{IpAddr, Ipv4Addr};
 use std::time::Instant;
 
 use actix_web::cookie::time::Duration as Lasts;
@@ -10,14 +9,17 @@ use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use askama::Template;
 use serde::Deserialize;
 
-use super::{COOKIE, Door, SIGN_IN, STAYS};
+use super::{COOKIE, Door, Person, SIGN_IN, STAYS};
 use crate::error::WebError;
+use crate::proxy::{self, Secure};
 
 #[derive(Template)]
 #[template(path = "sign_in.html")]
 struct SignIn<'a> {
     /// Where to go on to.
     to: &'a str,
+    /// What was typed as the name.
+    name: &'a str,
     /// Whether this browser is signed in already.
     inside: bool,
     problem: String,
@@ -52,6 +54,9 @@ struct To {
 #[derive(Deserialize)]
 struct Typed {
     password: String,
+    /// How they are called in the history; may be empty.
+    #[serde(default)]
+    name: String,
     #[serde(default)]
     to: String,
 }
@@ -71,12 +76,11 @@ async fn asks(
     to: web::Query<To>,
     door: web::Data<Door>,
 ) -> Result<HttpResponse, WebError> {
-    let inside = request
-        .cookie(COOKIE)
-        .is_some_and(|c| door.knows(c.value()));
+    let known = request.cookie(COOKIE).and_then(|c| door.whose(c.value()));
     let page = SignIn {
         to: ours(&to.to),
-        inside,
+        name: known.as_ref().map_or("", |person| &person.name),
+        inside: known.is_some(),
         problem: String::new(),
     };
     page.answer(StatusCode::OK)
@@ -88,19 +92,18 @@ async fn sign_in(
     typed: web::Form<Typed>,
     door: web::Data<Door>,
 ) -> Result<HttpResponse, WebError> {
-    let from = request
-        .peer_addr()
-        .map_or(IpAddr::V4(Ipv4Addr::UNSPECIFIED), |a| a.ip());
-    let Typed { password, to } = typed.into_inner();
-    let to = ours(&to).to_owned();
-    let (to, inside) = (to.as_str(), false);
+    let proxy = proxy::of(&request);
+    let from = proxy.from(request.headers(), request.peer_addr());
+    let Typed { password, name, to } = typed.into_inner();
+    let (to, name) = (ours(&to), Person::tidy(&name));
     let refused = |status, problem| {
-        SignIn {
+        let page = SignIn {
             to,
-            inside,
+            name: &name,
+            inside: false,
             problem,
-        }
-        .answer(status)
+        };
+        page.answer(status)
     };
     if let Some(wait) = door.tries.wait(from, Instant::now()) {
         let seconds = wait.as_secs() + 1;
@@ -117,10 +120,13 @@ async fn sign_in(
         return refused(StatusCode::UNAUTHORIZED, words);
     }
     door.tries.right(from);
+    let tls = request.app_data::<web::Data<Secure>>();
+    let encrypted = tls.is_some_and(|s| s.0) || proxy.encrypted(request.headers());
     let lasts = Lasts::seconds(i64::try_from(STAYS.as_secs()).unwrap_or(i64::MAX));
-    let cookie = Cookie::build(COOKIE, door.sign_in())
+    let cookie = Cookie::build(COOKIE, door.sign_in(name))
         .path("/")
         .http_only(true)
+        .secure(encrypted)
         .same_site(SameSite::Lax)
         .max_age(lasts)
         .finish();

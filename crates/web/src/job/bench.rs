@@ -12,6 +12,7 @@ use kurbo::Point;
 use serde::Serialize;
 
 use crate::Shop;
+use crate::door::Person;
 use crate::error::WebError;
 use crate::job::kept::{self, Kept};
 use crate::workshop::Outcome;
@@ -156,9 +157,10 @@ impl BenchStroke {
 async fn artwork(
     shop: web::Data<Shop>,
     path: web::Path<(JobId, String)>,
+    person: Person,
 ) -> Result<HttpResponse, WebError> {
     let job = path.0;
-    let draw = shop.workshop.run(move |stages| {
+    let draw = shop.workshop.run(&person, move |stages| {
         let arrived = stages.artwork(job)?;
         Ok(png::write_picture(&arrived.artwork.picture)?)
     });

@@ -4,9 +4,11 @@ use std::future::{Ready, ready};
 
 use actix_web::dev::Payload;
 use actix_web::{FromRequest, HttpRequest, HttpResponse, web};
+use inky_store::JobId;
 use serde::Serialize;
 
 use crate::Shop;
+use crate::door::Person;
 use crate::error::WebError;
 use crate::workshop::{OnSheet, Outcome, Stages};
 
@@ -16,6 +18,8 @@ const FOR_EVER: (&str, &str) = ("Cache-Control", "private, max-age=31536000, imm
 /// A request for something of a result, which its address names by a key.
 pub(crate) struct Kept {
     shop: web::Data<Shop>,
+    person: Person,
+    job: JobId,
     key: String,
     /// Number of the sheet, where one is asked for.
     sheet: usize,
@@ -25,19 +29,23 @@ impl FromRequest for Kept {
     type Error = actix_web::Error;
     type Future = Ready<Result<Self, Self::Error>>;
 
-    fn from_request(http: &HttpRequest, _: &mut Payload) -> Self::Future {
-        let (Some(shop), Some(key)) = (
-            http.app_data::<web::Data<Shop>>(),
-            http.match_info().get("key"),
-        ) else {
+    fn from_request(http: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let named = http.match_info();
+        let job = named.get("id").and_then(|id| id.parse().ok());
+        let (Some(shop), Some(job), Some(key)) =
+            (http.app_data::<web::Data<Shop>>(), job, named.get("key"))
+        else {
             return ready(Err(WebError::NoPage.into()));
         };
-        let sheet = http.match_info().get("n").unwrap_or("0").parse();
+        let sheet = named.get("n").unwrap_or("0").parse();
         let Ok(sheet) = sheet else {
             return ready(Err(WebError::NoPage.into()));
         };
-        ready(Ok(Self {
+        let person = Person::from_request(http, payload).into_inner();
+        ready(person.map(|person| Self {
             shop: shop.clone(),
+            person,
+            job,
             key: key.to_owned(),
             sheet,
         }))
@@ -50,8 +58,8 @@ impl Kept {
         self,
         draw: impl FnOnce(&Outcome) -> T + Send + 'static,
     ) -> Result<HttpResponse, WebError> {
-        let body =
-            self.drawn(move |stages, key| Ok(serde_json::to_vec(&draw(&*stages.kept(key)?))?));
+        let body = self
+            .told(move |stages, job, key| Ok(serde_json::to_vec(&draw(&*stages.kept(job, key)?))?));
         Ok(answer("application/json", body.await?))
     }
 
@@ -60,7 +68,7 @@ impl Kept {
         self,
         draw: impl FnOnce(&Outcome) -> Result<Vec<u8>, WebError> + Send + 'static,
     ) -> Result<HttpResponse, WebError> {
-        let body = self.drawn(move |stages, key| draw(&*stages.kept(key)?));
+        let body = self.drawn(move |stages, job, key| draw(&*stages.kept(job, key)?));
         Ok(answer("image/png", body.await?))
     }
 
@@ -70,20 +78,40 @@ impl Kept {
         draw: impl FnOnce(&OnSheet) -> T + Send + 'static,
     ) -> Result<HttpResponse, WebError> {
         let n = self.sheet;
-        let body = self.drawn(move |stages, key| {
-            let laid = stages.kept_sheets(key)?;
+        let body = self.told(move |stages, job, key| {
+            let laid = stages.kept_sheets(job, key)?;
             let on = laid.sheets.get(n).ok_or(WebError::NoPage)?;
             Ok(serde_json::to_vec(&draw(on))?)
         });
         Ok(answer("application/json", body.await?))
     }
 
+    /// Figures take no time where the result is at hand; else they wait for the person's turn.
+    async fn told(
+        self,
+        draw: impl FnOnce(&Stages, JobId, &str) -> Result<Vec<u8>, WebError> + Send + 'static,
+    ) -> Result<Vec<u8>, WebError> {
+        if !self.shop.workshop.holds(&self.key) {
+            return self.drawn(draw).await;
+        }
+        let Self { shop, job, key, .. } = self;
+        let draw = move |stages: &Stages| draw(stages, job, &key);
+        shop.workshop.beside(draw).await
+    }
+
     async fn drawn(
         self,
-        draw: impl FnOnce(&Stages, &str) -> Result<Vec<u8>, WebError> + Send + 'static,
+        draw: impl FnOnce(&Stages, JobId, &str) -> Result<Vec<u8>, WebError> + Send + 'static,
     ) -> Result<Vec<u8>, WebError> {
-        let Self { shop, key, .. } = self;
-        shop.workshop.run(move |stages| draw(stages, &key)).await
+        let Self {
+            shop,
+            person,
+            job,
+            key,
+            ..
+        } = self;
+        let draw = move |stages: &Stages| draw(stages, job, &key);
+        shop.workshop.run(&person, draw).await
     }
 }
 

@@ -15,6 +15,7 @@ use inky_core::units::Unit;
 use inky_store::{JobId, StoreError};
 
 use crate::Shop;
+use crate::door::Person;
 use crate::error::WebError;
 use crate::job::body::LineBody;
 use crate::job::line::Line;
@@ -64,6 +65,7 @@ pub(crate) struct JobRequest {
     pub(crate) shop: web::Data<Shop>,
     pub(crate) id: JobId,
     pub(crate) unit: Unit,
+    pub(crate) person: Person,
 }
 
 impl FromRequest for JobRequest {
@@ -76,11 +78,15 @@ impl FromRequest for JobRequest {
             return ready(Err(WebError::NoPage.into()));
         };
         let reader = Reader::from_request(http, payload).into_inner();
-        ready(reader.map(|Reader(unit)| Self {
-            http: http.clone(),
-            shop: shop.clone(),
-            id,
-            unit,
+        let person = Person::from_request(http, payload).into_inner();
+        ready(reader.and_then(|Reader(unit)| {
+            Ok(Self {
+                http: http.clone(),
+                shop: shop.clone(),
+                id,
+                unit,
+                person: person?,
+            })
         }))
     }
 }
@@ -108,7 +114,7 @@ impl JobRequest {
         &self,
         f: impl FnOnce(&Stages) -> Result<T, WebError> + Send + 'static,
     ) -> Result<T, WebError> {
-        self.shop.workshop.run(f).await
+        self.shop.workshop.run(&self.person, f).await
     }
 
     /// What a recipe gives for this job.
@@ -117,7 +123,8 @@ impl JobRequest {
         recipe: &Recipe,
         wanted: Wanted,
     ) -> Result<Arc<Outcome>, WebError> {
-        let trace = self.shop.workshop.trace(self.id, recipe.clone(), wanted);
+        let workshop = &self.shop.workshop;
+        let trace = workshop.trace(&self.person, self.id, recipe.clone(), wanted);
         trace.await
     }
 
@@ -128,7 +135,8 @@ impl JobRequest {
         outcome: &Arc<Outcome>,
     ) -> Result<Arc<Laid>, WebError> {
         let outcome = Arc::clone(outcome);
-        let laid = self.shop.workshop.laid(self.id, recipe.clone(), outcome);
+        let workshop = &self.shop.workshop;
+        let laid = workshop.laid(&self.person, self.id, recipe.clone(), outcome);
         laid.await
     }
 
@@ -217,9 +225,10 @@ impl JobRequest {
         name: String,
         (old, new): (Recipe, Recipe),
     ) -> Result<Now, WebError> {
-        let (store, id) = (self.shop.store.clone(), self.id);
+        let (store, id, person) = (self.shop.store.clone(), self.id, self.person.clone());
         web::block(move || {
-            saving::add_step(&store, (id, revision), &name, (&old, &new))?;
+            let named = (name.as_str(), &person);
+            saving::add_step(&store, (id, revision), named, (&old, &new))?;
             Now::load(&store, id)
         })
         .await?

@@ -2,11 +2,12 @@
 
 use inky_core::recipe::Recipe;
 use inky_core::tidy::{DrawingData, Edit};
-use inky_store::{Edits, JobId, Step, Store};
+use inky_store::{Edits, JobId, NewStep, Step, Store};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sha2::{Digest, Sha256};
 
+use crate::door::Person;
 use crate::error::{WebError, wrong};
 
 /// The recipe in force, with its edits; the last one that can be read.
@@ -79,7 +80,7 @@ fn kept<T: Serialize + DeserializeOwned>(value: &T) -> Result<String, WebError> 
 pub(crate) fn add_step(
     store: &Store,
     (job, revision): (JobId, i64),
-    name: &str,
+    (name, person): (&str, &Person),
     (old, new): (&Recipe, &Recipe),
 ) -> Result<(), WebError> {
     let before = old.tidy.as_ref().map_or(0, |t| t.edits.len());
@@ -97,7 +98,12 @@ pub(crate) fn add_step(
         (Some(_), true) => Edits::Same,
         (Some(_), false) => Edits::More(&more),
     };
-    Ok(store.add_edited(job, revision, (name, &json), edits)?)
+    let step = NewStep {
+        name,
+        recipe: &json,
+        by: &person.name,
+    };
+    Ok(store.add_step(job, revision, step, edits)?)
 }
 
 /// Whether a changed recipe asks for another trace; what only paints, names or switches inks or

@@ -5,7 +5,7 @@ use inky_core::inks::InkMode;
 use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
-use inky_store::{History, Job, SetAside};
+use inky_store::{History, Job, Past, SetAside};
 
 use crate::job::artwork::shown as artwork;
 use crate::job::body::{LineBody, body, shown};
@@ -42,7 +42,8 @@ pub(crate) struct Ticket {
     pub(crate) saved: String,
     pub(crate) undo: Option<String>,
     pub(crate) redo: Option<String>,
-    pub(crate) history: Vec<(String, bool)>,
+    /// What was done and by whom, when, and whether it is the step in force.
+    pub(crate) history: Vec<(String, String, bool)>,
     pub(crate) lines: Vec<LineHead>,
     pub(crate) open: &'static str,
     pub(crate) fields: &'static [&'static str],
@@ -146,8 +147,8 @@ pub(crate) fn ticket(
         None => format!("traced: {}", text::counts(f.shapes, f.strokes, f.nodes)),
     };
     let at = history.at;
-    let done = history.steps.iter().filter(|(n, _)| *n <= at);
-    let done: Vec<String> = done.map(|(_, name)| name.clone()).collect();
+    let done = history.steps.iter().filter(|step| step.number <= at);
+    let done: Vec<String> = done.map(|step| step.name.clone()).collect();
     let around = Around {
         materials,
         history: &done,
@@ -175,12 +176,12 @@ pub(crate) fn ticket(
         client: job.details.client.clone(),
         tags: job.details.tags.clone(),
         saved: text::moment(job.saved),
-        undo: history.undo().map(str::to_owned),
-        redo: history.redo().map(str::to_owned),
+        undo: history.undo().map(Past::told),
+        redo: history.redo().map(Past::told),
         history: history
             .steps
             .iter()
-            .map(|(n, name)| (name.clone(), *n == at))
+            .map(|step| (step.told(), text::moment(step.made), step.number == at))
             .collect(),
         lines: Line::numbered()
             .map(|(number, line)| LineHead {

@@ -10,12 +10,14 @@ use inky_core::expression::parse_length;
 use inky_core::limits;
 use inky_core::recipe::Recipe;
 use inky_core::size::Size;
+use inky_core::stop::Stop;
 use inky_core::units::{DEFAULT_PPI, Length, Mm, Unit};
 use inky_formats::picture::{self, ReadError};
 use inky_formats::{png, vector};
 use inky_store::{JobDetails, JobFilter, JobId, NewJob, Store};
 use serde::Deserialize;
 
+use crate::door::Person;
 use crate::error::WebError;
 use crate::job::tidy::vectors;
 use crate::jobs::shown::JobCard;
@@ -171,8 +173,14 @@ impl Arrival {
 }
 
 /// Makes one job of one file.
-fn bring_in(store: &Store, name: &str, bytes: &[u8], arrival: Arrival) -> Result<JobId, WebError> {
-    let artwork = picture::read(bytes)?;
+fn bring_in(
+    store: &Store,
+    (name, bytes): (&str, &[u8]),
+    arrival: Arrival,
+    person: &Person,
+    stop: &Stop,
+) -> Result<JobId, WebError> {
+    let artwork = picture::read_until(bytes, stop)?;
     let size_px = (artwork.picture.width(), artwork.picture.height());
     let size = arrival.size(size_px, artwork.ppi);
     let recipe = Recipe::automatic(fitting(size));
@@ -187,6 +195,7 @@ fn bring_in(store: &Store, name: &str, bytes: &[u8], arrival: Arrival) -> Result
         size_px,
         details: &details,
         recipe: &recipe,
+        by: &person.name,
     })?)
 }
 
@@ -230,6 +239,7 @@ async fn create(
     shop: web::Data<Shop>,
     form: MultipartForm<Upload>,
     reader: Reader,
+    person: Person,
 ) -> Result<HttpResponse, WebError> {
     let form = form.into_inner();
     let arrival = Arrival::of(&form, reader.0)?;
@@ -237,10 +247,10 @@ async fn create(
     if files.is_empty() || files.iter().all(|f| f.size == 0) {
         return Err(ReadError::Empty.into());
     }
-    let store = shop.store.clone();
+    let (store, by) = (shop.store.clone(), person.clone());
     let made: Vec<JobId> = shop
         .workshop
-        .run(move |stages| {
+        .arrive(&person, move |stages, stop| {
             let mut made = Vec::new();
             for file in &files {
                 let name = file
@@ -249,10 +259,10 @@ async fn create(
                     .unwrap_or_else(|| "pasted.png".to_owned());
                 let bytes = std::fs::read(file.file.path())
                     .map_err(|e| WebError::Internal(e.to_string()))?;
-                let brought = bring_in(&store, &name, &bytes, arrival);
+                let brought = bring_in(&store, (&name, &bytes), arrival, &by, stop);
                 let brought = brought.and_then(|job| {
                     if vector::is_vector(&bytes) {
-                        vectors::take_outlines(&store, stages, job, &bytes)?;
+                        vectors::take_outlines(&store, stages, (job, &by), &bytes, stop)?;
                     }
                     Ok(job)
                 });
@@ -341,12 +351,16 @@ async fn restore(
 const THUMBNAIL: u32 = 320;
 
 #[get("/jobs/{id}/thumbnail.png")]
-async fn thumbnail(shop: web::Data<Shop>, id: web::Path<JobId>) -> Result<HttpResponse, WebError> {
+async fn thumbnail(
+    shop: web::Data<Shop>,
+    id: web::Path<JobId>,
+    person: Person,
+) -> Result<HttpResponse, WebError> {
     let store = shop.store.clone();
     let id = *id;
     let bytes = shop
         .workshop
-        .run(move |stages| {
+        .run(&person, move |stages| {
             let made_from = format!("{}/{THUMBNAIL}", store.job(id)?.original);
             if let Some(kept) = store.result(id, "thumbnail", &made_from)? {
                 return Ok(kept);

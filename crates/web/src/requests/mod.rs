@@ -42,6 +42,7 @@ fn shop() -> (tempfile::TempDir, Shop, JobId) {
     let recipe = Recipe::automatic(Size::at_ppi(side, side, 96.0));
     let job = store
         .create_job(NewJob {
+            by: "",
             bytes: &disc(side),
             file_name: "disc.png",
             size_px: (side, side),
@@ -156,6 +157,7 @@ async fn refuses<B: MessageBody>(
 mod bin;
 mod choices;
 mod layers;
+mod mutated;
 mod nothing_lost;
 mod send;
 mod sheet;

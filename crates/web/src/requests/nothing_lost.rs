@@ -1,6 +1,8 @@
 //! What must never cost a person's work: long strokes, figures beyond measure, a step that cannot be read,
 //! two windows.
 
+use inky_store::{Edits, NewStep};
+
 use super::*;
 
 fn stroke(dabs: &str) -> String {
@@ -61,11 +63,14 @@ async fn a_job_whose_newest_step_cannot_be_read_opens_on_the_one_before() {
     let (_folder, shop, job) = shop();
     let store = shop.store.clone();
     let good = store.step(job).unwrap().recipe;
-    store.add_step(job, 0, "Inverted", &good).unwrap();
-    store
-        .add_step(job, 1, "Brush stroke", "{\"n\":null}")
-        .unwrap();
-    store.add_step(job, 2, "Areas", "null").unwrap();
+    let add = |revision, name, recipe: &str| {
+        let by = "";
+        let step = NewStep { name, recipe, by };
+        store.add_step(job, revision, step, Edits::Same).unwrap();
+    };
+    add(0, "Inverted", &good);
+    add(1, "Brush stroke", "{\"n\":null}");
+    add(2, "Areas", "null");
     let app = app(shop).await;
     let get = || {
         TestRequest::get()

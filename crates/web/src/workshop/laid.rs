@@ -12,7 +12,7 @@ use inky_core::sheet::choice::{Copies, SheetChoice};
 use inky_core::sheet::{Group, Load, Sheet, groups, lay};
 use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
-use inky_store::JobId;
+use inky_store::{JobDetails, JobId};
 
 use super::outcome::Outcome;
 use super::stages::{Stages, digest};
@@ -36,6 +36,8 @@ pub(crate) struct OnSheet {
     page: OnceLock<Arc<Page>>,
 }
 
+/// Sheets with more parts are planned when the plan is asked for.
+const PLANNED: usize = 60;
 /// Width of a roll where a material has no stock in its list, mm.
 const ROLL: f64 = 600.0;
 
@@ -93,7 +95,57 @@ struct Lying {
     copies: Copies,
 }
 
+/// What the sheets of a job alone are made of, in words.
+fn named(
+    outcome: &Outcome,
+    choice: &SheetChoice,
+    details: &JobDetails,
+) -> Result<Vec<String>, WebError> {
+    Ok(vec![
+        outcome.key.clone(),
+        serde_json::to_string(choice)?,
+        details.title.clone(),
+        details.client.clone(),
+    ])
+}
+
+fn key(parts: &[String]) -> String {
+    digest(&parts.iter().map(String::as_str).collect::<Vec<_>>())
+}
+
+impl Laid {
+    /// Plans the sheets where that takes no time.
+    pub(super) fn plan_small(&self) {
+        self.small().for_each(|on| {
+            on.planned();
+        });
+    }
+
+    fn small(&self) -> impl Iterator<Item = &OnSheet> {
+        let sheets = self.sheets.iter();
+        sheets.filter(|on| on.sheet.items.len() <= PLANNED)
+    }
+}
+
 impl Stages {
+    /// The sheets of an outcome where they are at hand and planned; those with other jobs on them are
+    /// looked up in turn.
+    pub(super) fn laid_before(
+        &self,
+        job: JobId,
+        recipe: &Recipe,
+        outcome: &Outcome,
+    ) -> Result<Option<Arc<Laid>>, WebError> {
+        if !recipe.sheet.guests.is_empty() {
+            return Ok(None);
+        }
+        let details = self.store().job(job)?.details;
+        let found = self
+            .sheets()
+            .get(&key(&named(outcome, &recipe.sheet, &details)?));
+        Ok(found.filter(|laid| laid.small().all(|on| on.if_planned().is_some())))
+    }
+
     /// The sheets of an outcome, with the jobs gathered on them.
     pub(crate) fn laid(
         &self,
@@ -103,12 +155,7 @@ impl Stages {
     ) -> Result<Arc<Laid>, WebError> {
         let choice = &recipe.sheet;
         let details = self.store().job(job)?.details;
-        let mut parts = vec![
-            outcome.key.clone(),
-            serde_json::to_string(choice)?,
-            details.title.clone(),
-            details.client.clone(),
-        ];
+        let mut parts = named(outcome, choice, &details)?;
         let mut guests = Vec::new();
         for guest in &choice.guests {
             // A job that was deleted since lies on no sheet any more.
@@ -124,7 +171,7 @@ impl Stages {
             ]);
             guests.push((found.details, theirs, guest.copies));
         }
-        let key = digest(&parts.iter().map(String::as_str).collect::<Vec<_>>());
+        let key = key(&parts);
         self.sheets().get_or_make(&key.clone(), || {
             let mut lying = vec![Lying {
                 title: details.title,

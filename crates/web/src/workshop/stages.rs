@@ -5,14 +5,13 @@
 //!     └► bounded (+ smallest part, px²; merged inks) ─► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
-use std::num::NonZeroUsize;
 use std::sync::Arc;
 
 use inky_core::agreement::Agreement;
 use inky_core::boundary::{self, Bounded};
 use inky_core::clean::{self, Cleaned, Step};
 use inky_core::fit::{self, FittedMap};
-use inky_core::inks::{self, Asked, InkId, InkMode, Solid, Tone};
+use inky_core::inks::{self, Asked, EnclosedPart, InkId, InkMode, Solid, Tone};
 use inky_core::picture::Picture;
 use inky_core::recipe::Recipe;
 use inky_core::settings;
@@ -27,10 +26,16 @@ use sha2::{Digest, Sha256};
 
 use super::laid::Laid;
 use super::outcome::{Arrived, Base, Made, Outcome};
-use super::shelf::Shelf;
+use super::shelf::{Room, Shelf};
 use crate::error::WebError;
+use crate::job::saving;
 use crate::refusal::Refusal;
 
+/// Pixels of each tone.
+type Tones = [u64; 256];
+
+/// Memory that results kept for the next change may take, bytes; what is worked on comes on top.
+const KEPT: usize = 512 << 20;
 /// Pixels of the copy that a quick answer is made from.
 const QUICK_PX: u64 = 1_000_000;
 
@@ -47,14 +52,9 @@ pub(crate) struct Stages {
     outcomes: Shelf<Outcome>,
     worths: Shelf<Worth>,
     edited: Shelf<Changed>,
+    tones: Shelf<Tones>,
+    enclosed: Shelf<Vec<EnclosedPart>>,
     sheets: Shelf<Laid>,
-}
-
-const fn room(count: usize) -> NonZeroUsize {
-    match NonZeroUsize::new(count) {
-        Some(n) => n,
-        None => NonZeroUsize::MIN,
-    }
 }
 
 pub(super) fn digest(parts: &[&str]) -> String {
@@ -70,21 +70,35 @@ pub(super) fn digest(parts: &[&str]) -> String {
         .collect()
 }
 
+/// Names what a recipe gives for an artwork. How it lies on its sheets changes nothing of what is traced,
+/// built and checked.
+fn outcome_key(arrived: &Arrived, recipe: &Recipe) -> Result<String, WebError> {
+    let plain = Recipe {
+        sheet: SheetChoice::default(),
+        ..recipe.clone()
+    };
+    let recipe = serde_json::to_string(&plain)?;
+    Ok(digest(&[&arrived.sha256, &recipe]))
+}
+
 impl Stages {
     pub(super) fn new(store: Store) -> Self {
+        let room = Room::new(KEPT);
         Self {
             store,
-            artworks: Shelf::new(room(4)),
-            cleaned: Shelf::new(room(6)),
-            reduced: Shelf::new(room(4)),
-            solids: Shelf::new(room(6)),
-            bounded: Shelf::new(room(6)),
-            fitted: Shelf::new(room(8)),
-            made: Shelf::new(room(6)),
-            outcomes: Shelf::new(room(48)),
-            worths: Shelf::new(room(64)),
-            edited: Shelf::new(room(64)),
-            sheets: Shelf::new(room(24)),
+            artworks: room.shelf("artworks"),
+            cleaned: room.shelf("cleaned"),
+            reduced: room.shelf("reduced"),
+            solids: room.shelf("solids"),
+            bounded: room.shelf("bounded"),
+            fitted: room.shelf("fitted"),
+            made: room.shelf("made"),
+            outcomes: room.shelf("outcomes"),
+            worths: room.shelf("worths"),
+            edited: room.shelf("edited"),
+            tones: room.shelf("tones"),
+            enclosed: room.shelf("enclosed"),
+            sheets: room.shelf("sheets"),
         }
     }
 
@@ -96,9 +110,15 @@ impl Stages {
         &self.sheets
     }
 
-    /// The sheets of a key, where they are still kept.
-    pub(crate) fn kept_sheets(&self, key: &str) -> Result<Arc<Laid>, WebError> {
-        self.sheets.get(key).ok_or(WebError::Gone)
+    /// The sheets of a key, made again as those of a job are.
+    pub(crate) fn kept_sheets(&self, job: JobId, key: &str) -> Result<Arc<Laid>, WebError> {
+        if let Some(found) = self.sheets.get(key) {
+            return Ok(found);
+        }
+        let recipe = saving::recipe(&self.store, job)?;
+        let outcome = self.outcome(job, &recipe, false, &Stop::new())?;
+        let laid = self.laid(job, &recipe, &outcome)?;
+        (laid.key == key).then_some(laid).ok_or(WebError::Gone)
     }
 
     pub(crate) fn artwork(&self, job: JobId) -> Result<Arc<Arrived>, WebError> {
@@ -113,9 +133,21 @@ impl Stages {
         })
     }
 
-    /// The outcome of a key, where it is still kept.
-    pub(crate) fn kept(&self, key: &str) -> Result<Arc<Outcome>, WebError> {
-        self.outcomes.get(key).ok_or(WebError::Gone)
+    /// The outcome of a key. One that made room for others meanwhile is made again where it is that of
+    /// the job as it is now, or the one that was remembered.
+    pub(crate) fn kept(&self, job: JobId, key: &str) -> Result<Arc<Outcome>, WebError> {
+        if let Some(found) = self.outcomes.get(key) {
+            return Ok(found);
+        }
+        let now = saving::recipe(&self.store, job)?;
+        let remembered = saving::remembered(&self.store, job)?;
+        for recipe in std::iter::once(now).chain(remembered) {
+            let made = self.outcome(job, &recipe, false, &Stop::new())?;
+            if made.key == key {
+                return Ok(made);
+            }
+        }
+        Err(WebError::Gone)
     }
 
     /// The artwork after the steps that are switched on, and its key. Every step's picture is kept
@@ -163,6 +195,19 @@ impl Stages {
         })
     }
 
+    /// Whether a result or its sheets are at hand.
+    pub(super) fn holds(&self, key: &str) -> bool {
+        self.outcomes.get(key).is_some() || self.sheets.get(key).is_some()
+    }
+
+    /// The outcome of a recipe where it is at hand, checked; nothing is decoded or computed for it.
+    pub(super) fn at_hand(&self, job: JobId, recipe: &Recipe) -> Option<Arc<Outcome>> {
+        let original = self.store.job(job).ok()?.original.to_string();
+        let arrived = self.artworks.get(&original)?;
+        let found = self.outcomes.get(&outcome_key(&arrived, recipe).ok()?)?;
+        found.if_checked().is_some().then_some(found)
+    }
+
     pub(crate) fn outcome(
         &self,
         job: JobId,
@@ -172,12 +217,7 @@ impl Stages {
     ) -> Result<Arc<Outcome>, WebError> {
         stop.check()?;
         let arrived = self.artwork(job)?;
-        // How it lies on its sheets changes nothing of what is traced, built and checked.
-        let plain = Recipe {
-            sheet: SheetChoice::default(),
-            ..recipe.clone()
-        };
-        let key = digest(&[&arrived.sha256, &serde_json::to_string(&plain)?]);
+        let key = outcome_key(&arrived, recipe)?;
         if let Some(found) = self.outcomes.get(&key) {
             return Ok(found);
         }
@@ -323,18 +363,29 @@ impl Stages {
         let centre = trace::centre_lines(recipe, &solid, &bounded, &settings, stop)?;
         let design = trace::design(recipe, &solid, &bounded, &fitted, centre.as_ref());
         let one_tone = matches!(recipe.inks.mode, InkMode::Mono { .. });
-        let tones = (one_tone || !base.quick).then(|| Tone::of(&base.picture).histogram);
+        let tones = if one_tone || !base.quick {
+            let histogram = || Ok::<_, WebError>(Tone::of(&base.picture).histogram);
+            Some(*self.tones.get_or_make(&base.picture_key, histogram)?)
+        } else {
+            None
+        };
         let ground = solid.background(recipe.inks.background);
         let ground = ground.map(|i| InkId(i as u8));
-        let mut enclosed = if base.quick {
+        let enclosed = if base.quick {
             Vec::new()
         } else {
             // The smallest part in px of the picture, which the labels may be finer than.
             let picture = base.picture.pixels().len() as f64;
             let px = settings.min_part_px * picture / solid.labels.len() as f64;
-            solid.enclosed_parts(&bounded.labels, ground, px.ceil() as u64)
+            let px = px.ceil() as u64;
+            let key = digest(&[&bounded_key, &format!("{ground:?} {px}")]);
+            let found = self.enclosed.get_or_make::<WebError>(&key, || {
+                let mut found = solid.enclosed_parts(&bounded.labels, ground, px);
+                found.sort_by_key(|part| std::cmp::Reverse(part.px));
+                Ok(found)
+            })?;
+            found.as_ref().clone()
         };
-        enclosed.sort_by_key(|part| std::cmp::Reverse(part.px));
         let worth = if base.quick {
             self.worths.get(&base.arrived.sha256)
         } else {

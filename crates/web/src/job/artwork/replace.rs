@@ -1,5 +1,7 @@
 //! A better copy of the artwork in place of the one a job has, its recipe kept.
 
+use std::sync::Arc;
+
 use actix_multipart::form::MultipartForm;
 use actix_multipart::form::tempfile::TempFile;
 use actix_multipart::form::text::Text;
@@ -7,10 +9,11 @@ use actix_web::{HttpResponse, post, web};
 use inky_core::clean::Step;
 use inky_core::recipe::Recipe;
 use inky_formats::picture;
-use inky_store::{Edits, JobId};
+use inky_store::{Edits, JobId, NewStep};
 use kurbo::{Affine, Point};
 
 use crate::Shop;
+use crate::door::Person;
 use crate::error::WebError;
 use crate::job::now::Now;
 use crate::job::saving;
@@ -56,13 +59,15 @@ async fn replace(
     shop: web::Data<Shop>,
     id: web::Path<JobId>,
     form: MultipartForm<Upload>,
+    person: Person,
 ) -> Result<HttpResponse, WebError> {
     let (store, job, form) = (shop.store.clone(), *id, form.into_inner());
+    let by = Arc::clone(&person.name);
     shop.workshop
-        .run(move |_| {
+        .arrive(&person, move |_, stop| {
             let bytes = std::fs::read(form.file.file.path())
                 .map_err(|e| WebError::Internal(e.to_string()))?;
-            let picture = picture::read(&bytes).map_err(|e| WebError::Field {
+            let picture = picture::read_until(&bytes, stop).map_err(|e| WebError::Field {
                 field: "replace",
                 message: e.to_string(),
             })?;
@@ -81,7 +86,11 @@ async fn replace(
                 });
             }
             let recipe = saving::stored(&moved(&now.recipe, old, new))?;
-            let step = ("Artwork replaced", recipe.as_str());
+            let step = NewStep {
+                name: "Artwork replaced",
+                recipe: &recipe,
+                by: &by,
+            };
             let edits = match now.recipe.tidy {
                 Some(_) => Edits::SetAside,
                 None => Edits::Same,

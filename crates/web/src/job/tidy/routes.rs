@@ -150,11 +150,16 @@ struct Back {
 #[post("/jobs/{id}/edited-back")]
 async fn edited_back(asked: JobRequest, form: web::Form<Back>) -> Result<HttpResponse, WebError> {
     let has_edits = asked.now().await?.recipe.tidy.is_some();
-    let (store, id) = (asked.shop.store.clone(), asked.id);
+    let (store, id, person) = (asked.shop.store.clone(), asked.id, asked.person.clone());
     let Back { revision, which } = form.into_inner();
     web::block(move || {
         let name = "Edited result taken back";
-        Ok::<_, WebError>(store.take_back((id, revision), which, name, has_edits)?)
+        Ok::<_, WebError>(store.take_back(
+            (id, revision),
+            which,
+            (name, &person.name),
+            has_edits,
+        )?)
     })
     .await??;
     asked.shown(Line::Tidy, Answer::Kept).await

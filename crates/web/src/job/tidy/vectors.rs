@@ -9,10 +9,11 @@ use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Part, PathData, Pigment, Tidy};
 use inky_core::units::Unit;
-use inky_formats::vector::{self, VectorFile};
+use inky_formats::vector::{self, Asked, VectorFile};
 use inky_store::{JobId, Store};
 use kurbo::Affine;
 
+use crate::door::Person;
 use crate::error::{WebError, wrong};
 use crate::job::request::JobRequest;
 use crate::job::saving::{self, keep_traced};
@@ -47,12 +48,13 @@ fn parts(file: &VectorFile, scale: f64, solid: &Solid, design: &Design) -> Vec<P
 pub(crate) fn take_outlines(
     store: &Store,
     stages: &Stages,
-    job: JobId,
+    (job, person): (JobId, &Person),
     bytes: &[u8],
+    stop: &Stop,
 ) -> Result<(), WebError> {
-    let file = vector::read(bytes).map_err(|e| wrong("vector", e))?;
+    let file = read(bytes, stop)?;
     let recipe = saving::recipe(store, job)?;
-    let traced = stages.outcome(job, &recipe, false, &Stop::new())?;
+    let traced = stages.outcome(job, &recipe, false, stop)?;
     let empty = Drawing {
         items: Vec::new(),
         added_inks: Vec::new(),
@@ -74,7 +76,20 @@ pub(crate) fn take_outlines(
     });
     let revision = store.job(job)?.revision;
     let name = format!("Outlines of the {} file", file.format);
-    saving::add_step(store, (job, revision), &name, (&recipe, &brought_in))
+    saving::add_step(
+        store,
+        (job, revision),
+        (&name, person),
+        (&recipe, &brought_in),
+    )
+}
+
+fn read(bytes: &[u8], stop: &Stop) -> Result<VectorFile, WebError> {
+    let asked = Asked {
+        stop: stop.clone(),
+        ..Asked::default()
+    };
+    vector::read_as(bytes, &asked).map_err(|e| wrong("vector", e))
 }
 
 #[derive(MultipartForm)]
@@ -127,14 +142,15 @@ async fn bring_in(
         .as_ref()
         .map_or_else(String::new, |w| w.0.clone());
     let (store, job, unit) = (asked.shop.store.clone(), asked.id, asked.unit);
-    let edit = asked
-        .run(move |stages| {
+    let workshop = &asked.shop.workshop;
+    let edit = workshop
+        .arrive(&asked.person, move |stages, stop| {
             let bytes = std::fs::read(form.file.file.path())
                 .map_err(|e| WebError::Internal(e.to_string()))?;
-            let file = vector::read(&bytes).map_err(|e| wrong("vector", e))?;
+            let file = read(&bytes, stop)?;
             let scale = scale_of(&file, &width, unit)?;
             let recipe = saving::recipe(&store, job)?;
-            let now = stages.outcome(job, &recipe, false, &Stop::new())?;
+            let now = stages.outcome(job, &recipe, false, stop)?;
             let left_out = file.report();
             let told = if left_out.is_empty() {
                 String::new()

@@ -1,0 +1,13 @@
+//! The real program run from the command line and as a server; the browser's tests are a program of their own.
+
+mod bombs;
+mod check;
+mod convert_and_plan;
+mod door;
+mod edits;
+mod inspect_and_recipe;
+mod many_at_once;
+mod open_icons;
+mod program;
+mod server;
+mod support;
