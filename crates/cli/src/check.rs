@@ -135,7 +135,8 @@ fn one(args: &CheckArgs, input: &Path) -> Result<(Report, Vec<String>), CheckFai
         }) => return Ok(nothing_in_it(&source, &material)),
         other => other?,
     };
-    let (built, found) = piece.checked();
+    let checking = format_args!("checking {}", input.display());
+    let (built, found) = say::long(checking, || piece.checked());
     let told = told(&piece, (&built, &found));
     if let Some(path) = &args.fix {
         mend(&mut piece, input, path, found.len())?;
@@ -145,7 +146,8 @@ fn one(args: &CheckArgs, input: &Path) -> Result<(Report, Vec<String>), CheckFai
 
 /// Mends what can be mended and writes the result.
 fn mend(piece: &mut Piece, input: &Path, path: &Path, found: usize) -> Result<(), CheckFailed> {
-    let done = fix(piece);
+    let mending = format_args!("mending {}", input.display());
+    let done = say::long(mending, || fix(piece));
     let (built, left) = piece.checked();
     // A stencil's file goes on holding what is cut out.
     let cut = if piece.choice.negative() {

@@ -49,7 +49,8 @@ pub(crate) fn run(args: &ConvertArgs, job: Job<'_>) -> Result<String, ConvertFai
     }
     let [w, h] = cutting.size;
     let page = Page::new(cutting, PlanChoice::default());
-    args.file
-        .write(page, &title(job.input), (&target, job.output))?;
+    let writing = format_args!("planning and writing {}", job.output.display());
+    let to = (&target, job.output.as_path());
+    say::long(writing, || args.file.write(page, &title(job.input), to))?;
     Ok(format!("converted: {w:.2} × {h:.2} mm"))
 }

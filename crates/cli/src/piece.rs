@@ -91,7 +91,9 @@ impl Piece {
         asked: Asked,
         material: Material,
     ) -> Result<Self, PieceFailed> {
-        let file = vector::read_as(bytes, &asked).map_err(|source| PieceFailed::Vector {
+        let reading = format_args!("reading {}", path.display());
+        let file = say::long(reading, || vector::read_as(bytes, &asked));
+        let file = file.map_err(|source| PieceFailed::Vector {
             path: path.to_owned(),
             source,
         })?;

@@ -71,7 +71,10 @@ pub(crate) fn run(args: &PlanArgs) -> Result<(), PlanFailed> {
             piece::note_left_out(&path.report());
             followed(&path, &material)
         }
-        None => planned(&Piece::of(&bytes, &args.input, &args.read, material)?.cutting()),
+        None => {
+            let piece = Piece::of(&bytes, &args.input, &args.read, material)?;
+            say::long("planning", || planned(&piece.cutting()))
+        }
     };
     let text = if args.json {
         serde_json::to_string_pretty(&report)?

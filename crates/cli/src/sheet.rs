@@ -87,7 +87,9 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
         .to_string_lossy();
     let plan = choice.plan(&load.name);
     let page = Page::new(laid.cutting(), plan);
-    args.file.write(page, &title, (&target, &args.output))?;
+    let writing = format_args!("planning and writing {}", args.output.display());
+    let to = (&target, args.output.as_path());
+    say::long(writing, || args.file.write(page, &title, to))?;
     told(&laid);
     Ok(())
 }
@@ -150,10 +152,12 @@ fn nested(args: &SheetArgs, load: &Load, choice: SheetChoice) -> SheetChoice {
         .map(|s| Instant::now() + Duration::from_secs_f64(s.clamp(0.1, 3600.0)));
     let stop = Stop::new();
     let tries = until.map_or(TRIES, |_| usize::MAX);
-    let placed = sheet::nested(load, &choice, tries, &stop, &mut |_| {
-        if until.is_some_and(|u| Instant::now() > u) {
-            stop.set();
-        }
+    let placed = say::long("nesting", || {
+        sheet::nested(load, &choice, tries, &stop, &mut |_| {
+            if until.is_some_and(|u| Instant::now() > u) {
+                stop.set();
+            }
+        })
     });
     SheetChoice {
         placed: vec![placed],

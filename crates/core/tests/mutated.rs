@@ -120,7 +120,7 @@ fn edits() -> Vec<Vec<u8>> {
 #[test]
 fn edits_are_done_or_refused() {
     let (drawing, samples) = (drawing(), edits());
-    let failed = panicked(runs(4000), |seed| {
+    let failed = panicked(runs(60_000), |seed| {
         let Ok(edit) = serde_json::from_slice::<Edit>(&mutated(seed, &samples)) else {
             return;
         };

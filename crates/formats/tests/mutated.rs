@@ -50,22 +50,22 @@ fn answers(samples: &[Vec<u8>], few: u64) {
 
 #[test]
 fn svg_is_read_or_refused() {
-    answers(&samples(&["kinds", "files"], &["svg", "svgz"]), 1500);
+    answers(&samples(&["kinds", "files"], &["svg", "svgz"]), 20_000);
 }
 
 #[test]
 fn dxf_is_read_or_refused() {
-    answers(&samples(&["kinds", "files"], &["dxf"]), 600);
+    answers(&samples(&["kinds", "files"], &["dxf"]), 20_000);
 }
 
 #[test]
 fn hpgl_is_read_or_refused() {
-    answers(&samples(&["kinds"], &["plt"]), 1500);
+    answers(&samples(&["kinds"], &["plt"]), 50_000);
 }
 
 #[test]
 fn g_code_is_read_or_refused() {
-    answers(&samples(&["kinds"], &["nc"]), 1500);
+    answers(&samples(&["kinds"], &["nc"]), 20_000);
 }
 
 #[test]
@@ -83,7 +83,7 @@ fn pictures_are_read_or_refused() {
         kind.write_to(&mut file, format).unwrap();
         all.push(file.into_inner());
     }
-    let failed = panicked(runs(1000), |seed| {
+    let failed = panicked(runs(2000), |seed| {
         let bytes = mutated(seed, &all);
         if let Ok(artwork) = picture::read(&bytes) {
             let (w, h) = (artwork.picture.width(), artwork.picture.height());

@@ -55,7 +55,9 @@ pub enum StoreError {
     #[error("there is nothing to {0}")]
     NoStep(&'static str),
     /// The data folder cannot be used.
-    #[error("the data folder {0} cannot be used: {1}")]
+    #[error(
+        "the data folder {0} cannot be used: {1}; make it writable, or name another with --data"
+    )]
     Folder(String, std::io::Error),
     /// Another server has the folder open.
     #[error(

@@ -125,6 +125,7 @@ impl ResponseError for WebError {
             Self::Superseded => StatusCode::NO_CONTENT,
             Self::Busy | Self::Store(StoreError::Busy(_)) => StatusCode::SERVICE_UNAVAILABLE,
             Self::Gone => StatusCode::GONE,
+            Self::Store(StoreError::Full) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Store(_) | Self::Png(_) | Self::File(_) | Self::Internal(_) => {
                 StatusCode::INTERNAL_SERVER_ERROR
             }
@@ -137,8 +138,11 @@ impl ResponseError for WebError {
             return HttpResponse::NoContent().finish();
         }
         let mut message = self.to_string();
-        if status.is_server_error() && status != StatusCode::SERVICE_UNAVAILABLE {
+        let ours = status.is_server_error() && status != StatusCode::SERVICE_UNAVAILABLE;
+        if ours {
             tracing::error!(error = ?self, "request failed");
+        }
+        if ours && status != StatusCode::INSUFFICIENT_STORAGE {
             "something went wrong here; nothing was lost, try again".clone_into(&mut message);
         }
         let target = match self {
@@ -170,9 +174,20 @@ fn problem(status: StatusCode, target: &str, message: &str) -> HttpResponse {
 
 /// An upload that was refused before it reached a handler.
 pub(crate) fn upload_refused(error: &MultipartError) -> actix_web::Error {
-    let too_large =
-        error.to_string().contains("overflow") || matches!(error, MultipartError::Payload(_));
-    let (status, message) = if too_large {
+    // With what is behind it: the fault of a field says only that there was one.
+    let causes = std::iter::successors(Some(error as &dyn std::error::Error), |e| e.source());
+    let told = causes
+        .map(ToString::to_string)
+        .collect::<Vec<_>>()
+        .join(": ");
+    let too_large = told.contains("overflow") || matches!(error, MultipartError::Payload(_));
+    let (status, message) = if told.contains("No space left") {
+        // The system's own words (ENOSPC), behind which the library hides its error.
+        (
+            StatusCode::INSUFFICIENT_STORAGE,
+            StoreError::Full.to_string(),
+        )
+    } else if too_large {
         let limit = limits::FILE_BYTES >> 20;
         (
             StatusCode::PAYLOAD_TOO_LARGE,
@@ -181,7 +196,7 @@ pub(crate) fn upload_refused(error: &MultipartError) -> actix_web::Error {
     } else {
         (
             StatusCode::BAD_REQUEST,
-            format!("the upload did not arrive whole ({error}); try again"),
+            format!("the upload did not arrive whole ({told}); try again"),
         )
     };
     refused(status, "file", &message)
@@ -216,4 +231,27 @@ pub(crate) fn form_refused(error: &impl std::fmt::Display) -> actix_web::Error {
 fn refused(status: StatusCode, target: &str, message: &str) -> actix_web::Error {
     let answer = problem(status, target, message);
     actix_web::error::InternalError::from_response(message.to_owned(), answer).into()
+}
+
+#[cfg(test)]
+mod tests {
+    use actix_web::body::to_bytes;
+
+    use super::*;
+
+    #[actix_web::test]
+    async fn a_full_disk_is_told_with_what_to_do_and_other_faults_without_internals() {
+        let told = async |error: WebError| {
+            let answer = error.error_response();
+            let status = answer.status();
+            let body = to_bytes(answer.into_body()).await.unwrap_or_default();
+            (status, String::from_utf8_lossy(&body).into_owned())
+        };
+        let (status, words) = told(StoreError::Full.into()).await;
+        assert_eq!(status, StatusCode::INSUFFICIENT_STORAGE);
+        assert!(words.contains("disk is full") && words.contains("Make room"));
+        let (status, words) = told(WebError::Internal("column 7".to_owned())).await;
+        assert_eq!(status, StatusCode::INTERNAL_SERVER_ERROR);
+        assert!(!words.contains("column 7") && words.contains("nothing was lost"));
+    }
 }

@@ -81,7 +81,9 @@ pub enum StartError {
     #[error(transparent)]
     Tls(#[from] TlsError),
     /// The data folder cannot be used.
-    #[error("the data folder {0} cannot be used: {1}")]
+    #[error(
+        "the data folder {0} cannot be used: {1}; make it writable, or name another with --data"
+    )]
     Folder(PathBuf, std::io::Error),
 }
 

@@ -155,6 +155,7 @@ async fn refuses<B: MessageBody>(
 }
 
 mod bin;
+mod brought;
 mod choices;
 mod layers;
 mod mutated;

@@ -168,7 +168,11 @@ impl Pen {
         if to == self.at {
             return;
         }
-        let Some(arc) = kurbo::Arc::from_svg_arc(&stated) else {
+        // What is squared on the way to the centre must not vanish.
+        let least = radii.x.abs().min(radii.y.abs()) * self.at.distance(to);
+        let arc = (least > 1e-150).then(|| kurbo::Arc::from_svg_arc(&stated));
+        let finite = |arc: &kurbo::Arc| arc.center.is_finite() && arc.radii.is_finite();
+        let Some(arc) = arc.flatten().filter(finite) else {
             return self.line(to);
         };
         let map = Affine::translate(arc.center.to_vec2())
@@ -292,6 +296,18 @@ mod tests {
     fn area(runs: &[Run]) -> f64 {
         let all = runs.iter().flat_map(|r| &r.segments);
         all.map(Segment::signed_area).sum()
+    }
+
+    #[test]
+    fn an_arc_over_next_to_no_distance_or_of_endless_radii_is_a_line() {
+        for data in ["M0 0A5 5 0 1 1 1e-200 0", "M0 0A1e308 1e308 0 1 1 50 50"] {
+            let (runs, whole) = path(data);
+            assert!(whole, "{data}");
+            let segments = runs.iter().flat_map(|r| &r.segments);
+            for segment in segments {
+                assert!(segment.bounds().is_finite(), "{data}");
+            }
+        }
     }
 
     #[test]

@@ -4,7 +4,7 @@ use actix_multipart::form::MultipartForm;
 use actix_multipart::form::tempfile::TempFile;
 use actix_multipart::form::text::Text;
 use actix_web::{HttpResponse, post, web};
-use inky_core::inks::Solid;
+use inky_core::inks::{InkName, Rgb, Solid};
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Part, PathData, Pigment, Tidy};
@@ -21,21 +21,56 @@ use crate::job::tidy::routes::do_edit;
 use crate::typed::mm;
 use crate::workshop::Stages;
 
-/// Its parts at a scale; colours that the artwork has get its inks.
-fn parts(file: &VectorFile, scale: f64, solid: &Solid, design: &Design) -> Vec<Part> {
-    let map = Affine::scale(scale);
-    let part = |part: &vector::VectorPart| {
-        let known = solid.ink_of(part.colour).filter(|&n| {
+/// What each colour of a file is drawn with: colours that the artwork has get its inks, each ink one.
+fn pigments(file: &VectorFile, solid: &Solid, design: &Design) -> Vec<(Rgb, Pigment)> {
+    let mut given: Vec<(Rgb, Pigment)> = Vec::new();
+    for part in &file.parts {
+        let colour = part.colour;
+        if given.iter().any(|g| g.0 == colour) {
+            continue;
+        }
+        let ink = solid.ink_of(colour).filter(|&n| {
             let ink = design.inks.get(n);
             ink.is_some_and(|ink| ink.part_of.is_none() && !ink.clear)
         });
+        // Two layers of one colour differ by a shade, and stay apart.
+        let free = ink.map(|n| Pigment::Ink(n as u8));
+        let free = free.filter(|ink| given.iter().all(|g| g.1 != *ink));
+        given.push((colour, free.unwrap_or(Pigment::Colour(colour))));
+    }
+    given
+}
+
+/// The layers' names as those of their inks.
+fn names(file: &VectorFile, pigments: &[(Rgb, Pigment)], design: &Design) -> Vec<InkName> {
+    let layers = file.layers();
+    let named = |&(colour, pigment): &(Rgb, Pigment)| {
+        let (_, name) = layers.iter().find(|layer| layer.0 == colour)?;
+        let name: String = name.chars().filter(|c| !c.is_control()).take(40).collect();
+        let colour = match pigment {
+            Pigment::Ink(n) => design.inks.get(usize::from(n))?.colour,
+            Pigment::Colour(colour) => colour,
+        };
+        (!name.trim().is_empty()).then_some((pigment, InkName { colour, name }))
+    };
+    let mut all: Vec<_> = pigments.iter().filter_map(named).collect();
+    // A name given later counts, and those of the artwork's inks are for colours near them too.
+    all.sort_by_key(|(pigment, _)| matches!(pigment, Pigment::Ink(_)));
+    all.into_iter().map(|(_, name)| name).collect()
+}
+
+/// Its parts at a scale.
+fn parts(file: &VectorFile, scale: f64, pigments: &[(Rgb, Pigment)]) -> Vec<Part> {
+    let map = Affine::scale(scale);
+    let part = |part: &vector::VectorPart| {
+        let pigment = pigments.iter().find(|p| p.0 == part.colour);
         let moved = |path: &PathData| {
             let segments = path.segments().ok()?;
             let segments: Vec<_> = segments.iter().flat_map(|s| s.moved(map)).collect();
             Some(PathData::of(&segments, path.closed))
         };
         Part {
-            pigment: known.map_or(Pigment::Colour(part.colour), |n| Pigment::Ink(n as u8)),
+            pigment: pigment.map_or(Pigment::Colour(part.colour), |p| p.1),
             pen: part.pen.map(|pen| pen * scale),
             paths: part.paths.iter().filter_map(moved).collect(),
             text: None,
@@ -62,12 +97,14 @@ pub(crate) fn take_outlines(
         next: 0,
     };
     let scale = recipe.size.width.get() / file.size[0].max(0.1);
+    let pigments = pigments(&file, &traced.solid, &traced.design);
     let add = Edit::Add {
-        parts: parts(&file, scale, &traced.solid, &traced.design),
+        parts: parts(&file, scale, &pigments),
         name: String::new(),
     };
     let drawing = empty.after(&add)?.drawing;
     let mut brought_in = recipe.clone();
+    brought_in.inks.names = names(&file, &pigments, &traced.design);
     brought_in.tidy = Some(Tidy {
         traced_at: recipe.size,
         switched: Vec::new(),
@@ -159,7 +196,7 @@ async fn bring_in(
             };
             let name: String = name.chars().filter(|c| !c.is_control()).take(60).collect();
             Ok(Edit::Add {
-                parts: parts(&file, scale, &now.solid, &now.design),
+                parts: parts(&file, scale, &pigments(&file, &now.solid, &now.design)),
                 name: format!("{name} brought in{told}"),
             })
         })
