@@ -1,6 +1,7 @@
 //! A vector file as a job holds it, of a material.
 
 use std::path::{Path, PathBuf};
+use std::time::Instant;
 
 use inky_core::assembly::{Built, build};
 use inky_core::check::{self, Finding, Kind};
@@ -92,7 +93,12 @@ impl Piece {
         material: Material,
     ) -> Result<Self, PieceFailed> {
         let reading = format_args!("reading {}", path.display());
+        let started = Instant::now();
         let file = say::long(reading, || vector::read_as(bytes, &asked));
+        say::detail(format_args!(
+            "read in {:.2} s",
+            started.elapsed().as_secs_f64()
+        ));
         let file = file.map_err(|source| PieceFailed::Vector {
             path: path.to_owned(),
             source,

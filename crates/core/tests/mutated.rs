@@ -3,6 +3,8 @@
 //!
 //!   INKY_MUTATIONS=100000 cargo test --release -p inky-core --test all mutated
 
+#![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
+
 use inky_core::offset::Join;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;

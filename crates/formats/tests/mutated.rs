@@ -3,6 +3,8 @@
 //!
 //!   INKY_MUTATIONS=100000 cargo test --release -p inky-formats --test all mutated
 
+#![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
+
 use std::path::Path;
 
 use inky_formats::{picture, vector};

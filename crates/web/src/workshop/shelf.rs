@@ -86,7 +86,7 @@ impl Room {
         let gone = before - inside.entries.len();
         if gone > 0 {
             let (left, megabytes) = (inside.entries.len(), inside.bytes >> 20);
-            tracing::debug!(gone, left, megabytes, "results put away for newer ones");
+            tracing::info!(gone, left, megabytes, "results put away for newer ones");
         }
     }
 }
