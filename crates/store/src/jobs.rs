@@ -58,15 +58,54 @@ pub struct NewJob<'a> {
     pub by: &'a str,
 }
 
+/// In which order jobs are listed.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum JobOrder {
+    /// The one changed last first.
+    #[default]
+    Latest,
+    /// The one made first first.
+    Oldest,
+    /// By title.
+    Title,
+    /// By client, then by title; those without one last.
+    Client,
+}
+
+impl JobOrder {
+    const fn sql(self) -> &'static str {
+        match self {
+            Self::Latest => "saved DESC, id DESC",
+            Self::Oldest => "created, id",
+            Self::Title => "title COLLATE NOCASE, id",
+            Self::Client => "client = '', client COLLATE NOCASE, title COLLATE NOCASE, id",
+        }
+    }
+}
+
 /// Which jobs are listed.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub struct JobFilter {
     /// Words that must all be found in title, client, tags or file name.
     pub words: String,
+    /// In which order.
+    pub order: JobOrder,
+    /// How many come before the first one listed.
+    pub from: u32,
+    /// How many are listed at most.
+    pub most: u32,
 }
 
-/// Greatest number of jobs listed at once.
-const MOST_LISTED: i64 = 200;
+impl Default for JobFilter {
+    fn default() -> Self {
+        Self {
+            words: String::new(),
+            order: JobOrder::Latest,
+            from: 0,
+            most: 200,
+        }
+    }
+}
 
 pub(crate) const COLUMNS: &str =
     "id, original, file_name, width_px, height_px, title, client, tags, revision, created, saved";
@@ -143,7 +182,7 @@ impl Store {
             .ok_or(StoreError::NoJob)
     }
 
-    /// Jobs that are not deleted, the one changed last first.
+    /// Jobs that are not deleted, in the order asked for.
     ///
     /// # Errors
     /// When the store fails.
@@ -155,8 +194,12 @@ impl Store {
                 " AND (title || ' ' || client || ' ' || tags || ' ' || file_name) LIKE ?{n} ESCAPE '\\'"
             ));
         }
+        let JobFilter {
+            order, from, most, ..
+        } = filter;
         sql.push_str(&format!(
-            " ORDER BY saved DESC, id DESC LIMIT {MOST_LISTED}"
+            " ORDER BY {} LIMIT {most} OFFSET {from}",
+            order.sql()
         ));
         let connection = self.reader()?;
         let mut query = connection.prepare(&sql)?;

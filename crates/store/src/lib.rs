@@ -33,7 +33,7 @@ use rusqlite::OpenFlags;
 
 pub use backup::{BackupError, Kept, back_up, daily, restore};
 pub use bin::{Binned, KEPT_DAYS};
-pub use jobs::{Job, JobDetails, JobFilter, JobId, NewJob};
+pub use jobs::{Job, JobDetails, JobFilter, JobId, JobOrder, NewJob};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
 pub use set_aside::SetAside;

@@ -43,6 +43,8 @@ pub struct Past {
     pub by: String,
     /// When.
     pub made: Millis,
+    /// Whether it is made from the artwork that is in force.
+    pub of_this_artwork: bool,
 }
 
 impl Past {
@@ -332,7 +334,8 @@ impl Store {
             .optional()?
             .ok_or(StoreError::NoJob)?;
         let mut query = connection.prepare(
-            "SELECT number, name, person, made FROM steps WHERE job = ?1 ORDER BY number",
+            "SELECT s.number, s.name, s.person, s.made, coalesce(s.original, j.original) = j.original
+             FROM steps s JOIN jobs j ON j.id = s.job WHERE s.job = ?1 ORDER BY s.number",
         )?;
         let steps = query
             .query_map([job], |row| {
@@ -341,6 +344,7 @@ impl Store {
                     name: row.get(1)?,
                     by: row.get(2)?,
                     made: row.get(3)?,
+                    of_this_artwork: row.get(4)?,
                 })
             })?
             .collect::<Result<_, _>>()?;

@@ -1,7 +1,9 @@
 //! What the store promises: byte-for-byte originals, history, search, nothing lost.
 #![allow(clippy::expect_used, reason = "helpers of tests may stop them")]
 
-use inky_store::{Edits, JobDetails, JobFilter, NewJob, NewStep, Past, Store, StoreError};
+use inky_store::{
+    Edits, JobDetails, JobFilter, JobOrder, NewJob, NewStep, Past, Store, StoreError,
+};
 use tempfile::TempDir;
 
 fn open() -> (TempDir, Store) {
@@ -156,6 +158,7 @@ fn search_finds_words_anywhere_and_takes_signs_as_they_are() {
         let jobs = store
             .jobs(&JobFilter {
                 words: words.to_owned(),
+                ..JobFilter::default()
             })
             .expect("listed");
         jobs.into_iter().map(|j| j.details.title).collect()
@@ -169,6 +172,34 @@ fn search_finds_words_anywhere_and_takes_signs_as_they_are() {
         "file names count, newest first"
     );
     assert!(found("kettle boatyard").is_empty());
+}
+
+#[test]
+fn jobs_are_listed_in_any_order_and_all_are_reached() {
+    let (_folder, store) = open();
+    for (title, client) in [("b", "Nettle"), ("a", ""), ("C", "kettle")] {
+        add(&store, b"x", &details(title, client, ""));
+    }
+    let listed = |order: JobOrder, from: u32, most: u32| -> String {
+        let filter = JobFilter {
+            order,
+            from,
+            most,
+            ..JobFilter::default()
+        };
+        let jobs = store.jobs(&filter).expect("listed");
+        jobs.into_iter().map(|j| j.details.title).collect()
+    };
+    assert_eq!(listed(JobOrder::Latest, 0, 9), "Cab");
+    assert_eq!(listed(JobOrder::Oldest, 0, 9), "baC");
+    assert_eq!(listed(JobOrder::Title, 0, 9), "abC");
+    assert_eq!(
+        listed(JobOrder::Client, 0, 9),
+        "Cba",
+        "without a client last"
+    );
+    let pages: String = (0..4).map(|n| listed(JobOrder::Title, n, 1)).collect();
+    assert_eq!(pages, "abC", "one after the other, and then nothing");
 }
 
 #[test]

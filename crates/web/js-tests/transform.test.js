@@ -7,13 +7,13 @@ test('true scale is 96 pixels to the inch', () => {
   assert.equal(TRUE_SCALE * 25.4, 96);
 });
 
-test('a fitted design lies in the middle with its margin', () => {
-  const view = fit(100, 50, 400, 400, 50);
-  assert.deepEqual(view, { scale: 3, x: 50, y: 125 });
+test('a fitted design lies in the middle and fills 85 % of the tighter side', () => {
+  const { scale, x, y } = fit(100, 50, 400, 400);
+  for (const [found, wanted] of [[scale, 3.4], [x, 30], [y, 115]]) assert.ok(Math.abs(found - wanted) < 1e-9);
 });
 
 test('the point under the cursor stays while zooming', () => {
-  const before = fit(150, 112.5, 640, 620, 64);
+  const before = fit(150, 112.5, 640, 620);
   const [x, y] = toMm(before, 210, 333);
   for (const factor of [0.2, 1.1, 7]) {
     const [x2, y2] = toMm(zoomAt(before, factor, 210, 333), 210, 333);

@@ -11,7 +11,7 @@ async fn nodes_and_segments_are_changed_by_hand() -> Result<()> {
         open(b, &format!("{}{TEAPOT}", server.address)).await?;
         b.click("[data-snap=nodes]").await?;
         b.point(STAR).await?;
-        b.click("[data-tool=nodes]").await?;
+        b.click("#tab-nodes").await?;
         // A double click puts a node on a segment.
         b.point_twice((69.1, 52.0)).await?;
         step(b, "Node inserted").await?;
@@ -135,7 +135,7 @@ async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
         b.click("[data-snap=straight]").await?;
         // A smooth node of the spout: its handle is dragged, the other one turns with it.
         b.point(BODY).await?;
-        b.click("[data-tool=nodes]").await?;
+        b.click("#tab-nodes").await?;
         b.point((122.92, 51.56)).await?;
         picked(b, "One node is picked").await?;
         b.drag(&[(119.62, 60.82), (119.0, 62.0), (117.0, 63.0)])
@@ -167,10 +167,11 @@ async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
         b.until_text("#summary-trace", "7 lines and shapes").await?;
         settled(b).await?;
         b.click("[data-tool=pick]").await?;
+        b.press(Key::Escape).await?;
         b.drag(&[(104.0, 2.0), (120.0, 10.0), (145.0, 20.0)])
             .await?;
         picked(b, "2 items · 4 nodes").await?;
-        b.click("[data-tool=nodes]").await?;
+        b.click("#tab-nodes").await?;
         b.point((140.0, 6.0)).await?;
         with_shift(b, (140.0, 16.0)).await?;
         picked(b, "2 nodes are picked").await?;

@@ -86,6 +86,8 @@ impl Browser {
             "--disable-dev-shm-usage",
             "--hide-scrollbars",
             "--force-device-scale-factor=1",
+            // Steps of zoom end where they begin, so that places on the bench can be pointed at.
+            "--force-prefers-reduced-motion",
             "--window-size=1280,800",
         ] {
             caps.add_arg(arg)?;
@@ -220,12 +222,20 @@ impl Browser {
         Ok(())
     }
 
-    /// Clicks on an element, in a fold that is opened for it.
-    pub(crate) async fn click(&self, css: &str) -> Result<()> {
+    /// Chooses the group that an element lies in, opens the fold it lies in, and scrolls to it.
+    pub(crate) async fn reveal(&self, css: &str) -> Result<()> {
         let script = "const e = document.querySelector(arguments[0]); \
+            const group = e?.closest('[data-group][hidden]'); \
+            if (group) document.getElementById(group.getAttribute('aria-labelledby')).click(); \
             const fold = e?.closest('details'); if (fold) fold.open = true; e?.scrollIntoView({ block: 'nearest' })";
         self.find(css).await?;
         self.page.execute(script, vec![css.into()]).await?;
+        Ok(())
+    }
+
+    /// Clicks on an element, wherever it is hidden.
+    pub(crate) async fn click(&self, css: &str) -> Result<()> {
+        self.reveal(css).await?;
         self.find(css).await?.click().await?;
         Ok(())
     }
@@ -249,8 +259,7 @@ impl Browser {
 
     /// Types over a field and leaves it, so that it counts.
     pub(crate) async fn enter(&self, css: &str, text: &str) -> Result<()> {
-        let fold = "const f = document.querySelector(arguments[0])?.closest('details'); if (f) f.open = true";
-        self.page.execute(fold, vec![css.into()]).await?;
+        self.reveal(css).await?;
         self.retype(css, text).await?;
         self.find(css).await?.send_keys(Key::Tab).await?;
         Ok(())
@@ -265,6 +274,12 @@ impl Browser {
             .click()
             .perform()
             .await?;
+        Ok(())
+    }
+
+    /// Presses a key on the bench.
+    pub(crate) async fn press(&self, keys: impl Into<thirtyfour::TypingData>) -> Result<()> {
+        self.find("#bench canvas").await?.send_keys(keys).await?;
         Ok(())
     }
 
@@ -291,6 +306,7 @@ impl Browser {
 
     /// Types over what a field holds.
     pub(crate) async fn retype(&self, css: &str, text: &str) -> Result<()> {
+        self.reveal(css).await?;
         let field = self.find(css).await?;
         field.send_keys(Key::Control + "a").await?;
         field.send_keys(text).await?;

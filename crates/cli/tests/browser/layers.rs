@@ -193,7 +193,7 @@ async fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result
         // The parts instead of the sheet.
         b.click("#line-layers").await?;
         settled(b).await?;
-        b.click("#fold-sheet .seg button:first-child").await?;
+        b.click("#group-falls .seg button:first-child").await?;
         step(b, "Sheet or parts").await?;
         let file = cut_file(b).await?;
         ensure!((layer(&file, "layer-a")?.width() - 400.0).abs() < 0.5);
@@ -299,6 +299,7 @@ async fn a_garment_transfer_is_cut_mirrored_and_says_why() -> Result<()> {
         step(b, "Garment transfer film").await?;
         b.until_text("#why", "cut mirrored").await?;
         b.click("#line-size").await?;
+        b.click("#tab-stock").await?;
         b.until_text(".sizing", "is cut from behind: mirrored")
             .await?;
         b.click("[aria-label='Mirrored'] button:last-child").await?;

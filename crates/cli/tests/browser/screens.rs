@@ -48,7 +48,7 @@ struct Gallery {
 impl Gallery {
     async fn look(&self, name: &str) -> Result<()> {
         let b = &self.browser;
-        b.until("fonts and pictures are there", "return document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete)").await?;
+        b.until("fonts and pictures are there", "return document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete || !i.checkVisibility())").await?;
         let wide = "return document.documentElement.scrollWidth <= innerWidth";
         ensure!(
             b.page.execute(wide, vec![]).await?.json().as_bool() == Some(true),
@@ -99,7 +99,7 @@ impl Gallery {
         b.point((100.0, 60.0)).await?;
         b.until_text("#picked", "1 item").await?;
         self.look("tidy").await?;
-        b.click("[data-tool=nodes]").await?;
+        b.click("#tab-nodes").await?;
         b.point((122.9, 51.6)).await?;
         b.until_text("#picked", "One node").await?;
         self.look("tidy-nodes").await?;
@@ -142,7 +142,7 @@ impl Gallery {
         b.choose("#material", "Stencil film").await?;
         b.until_undo("Stencil film").await?;
         b.click("#bridges button").await?;
-        b.until_text("#fold-sheet", "Nothing falls out").await?;
+        b.until_text("#group-falls", "Nothing falls out").await?;
         b.until("the pieces are there", pieces).await?;
         self.drawn().await?;
         self.look("stencil").await?;
@@ -229,25 +229,16 @@ impl Gallery {
         self.sheet().await?;
         b.click("[data-sheet='1']").await?;
         self.sheet().await?;
-        let top = "document.querySelector('#line-sheet').scrollIntoView()";
-        b.page.execute(top, vec![]).await?;
         self.look("sheet").await?;
-        let play = "document.getElementById('fold-run').open = true";
-        b.page.execute(play, vec![]).await?;
+        b.click("#tab-run").await?;
         b.until_text("#play-told", "Path 1 of").await?;
         let scrub = "const r = document.getElementById('scrub'); r.value = 430; \
-            r.dispatchEvent(new Event('input')); document.getElementById('fold-run').scrollIntoView()";
+            r.dispatchEvent(new Event('input'))";
         b.page.execute(scrub, vec![]).await?;
         self.look("run-through").await?;
         b.go(&format!("{address}/jobs/5/send")).await?;
         self.drawn().await?;
         b.until_text("#send-told", "opens at").await?;
-        b.page
-            .execute(
-                "document.querySelector('#line-sheet').scrollIntoView()",
-                vec![],
-            )
-            .await?;
         self.look("send").await
     }
 
@@ -299,11 +290,11 @@ impl Gallery {
             .into_iter()
             .enumerate()
         {
-            b.find(step).await?.click().await?;
+            b.click(step).await?;
             b.find(&format!(".step:nth-child({})", n + 1)).await?;
             self.drawn().await?;
         }
-        b.find("[data-tool=erase]").await?.click().await?;
+        b.click("[data-tool=erase]").await?;
         b.drag(&[(8.0, 11.0), (9.0, 12.0)]).await?;
         b.find(".step:nth-child(3)").await?;
         self.drawn().await?;

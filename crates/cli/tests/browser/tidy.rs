@@ -27,7 +27,7 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         b.drag(&[(2.0, 2.0), (80.0, 60.0), (148.0, 110.0)]).await?;
         step(b, "Rectangle drawn").await?;
         b.click("[data-tool=pick]").await?;
-        unfold(b, "[data-found=frame]").await?;
+        b.reveal("[data-found=frame]").await?;
         b.until_text("[data-found=frame]", "1").await?;
         for rule in ["doubled", "ends", "crossings", "specks"] {
             b.click(&format!("[data-rule={rule}]")).await?;
@@ -38,7 +38,7 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         // A node of the star is mended.
         b.point(STAR).await?;
         picked(b, "1 item · 10 nodes").await?;
-        b.click("[data-tool=nodes]").await?;
+        b.click("#tab-nodes").await?;
         b.drag(&[(70.94, 46.88), (71.5, 44.0), (72.0, 42.0)])
             .await?;
         step(b, "Node moved").await?;
@@ -62,6 +62,7 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         step(b, "Lettering changed").await?;
         let letters = b.text("#picked").await?;
         b.click("[data-tool=pick]").await?;
+        b.press(Key::Escape).await?;
         b.point(BODY).await?;
         picked(b, "1 item").await?;
         // Between the letters lies the body, on them they are on top.
@@ -245,6 +246,7 @@ async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
         b.until_text("#summary-tidy", "2 edits").await?;
         settled(b).await?;
         b.click("[data-tool=pick]").await?;
+        b.press(Key::Escape).await?;
         b.drag(&[(106.0, 77.0), (130.0, 90.0), (146.0, 112.0)])
             .await?;
         picked(b, "2 items").await?;
@@ -274,6 +276,7 @@ async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
         // Those that cross cannot be nested; the handle's hole and the star can be turned round.
         b.click("[data-act=combine]").await?;
         b.until_text("#problem-tidy", "cross each other").await?;
+        b.press(Key::Escape).await?;
         b.point(BODY).await?;
         b.click("[data-act=negative]").await?;
         step(b, "Negative of 1 item").await?;
@@ -291,6 +294,7 @@ async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
         picked(b, "1 item · 32 nodes").await?;
         picked(b, "43.6 cm²").await?;
         // Cut out of what lies under it; mitred, straight, inwards.
+        b.press(Key::Escape).await?;
         b.point(KNOB).await?;
         b.choose("#offset-join", "mitred").await?;
         b.click("[data-act=shrink]").await?;
@@ -329,7 +333,7 @@ async fn vector_files_come_in_and_a_new_trace_keeps_the_edits_beside_it() -> Res
         // A file without units is asked for its width.
         let file = folder.path().join("triangle.dxf");
         std::fs::write(&file, TRIANGLE)?;
-        unfold(b, "#vector-file").await?;
+        b.reveal("#vector-file").await?;
         b.find("#vector-file")
             .await?
             .send_keys(file.display().to_string())

@@ -30,14 +30,8 @@ pub(crate) async fn with_shift(b: &Browser, place: (f64, f64)) -> Result<()> {
     Ok(())
 }
 
-pub(crate) async fn unfold(b: &Browser, css: &str) -> Result<()> {
-    let script = "document.querySelector(arguments[0]).closest('details').open = true";
-    b.page.execute(script, vec![css.into()]).await?;
-    Ok(())
-}
-
 pub(crate) async fn type_in(b: &Browser, css: &str, text: &str) -> Result<()> {
-    unfold(b, css).await.ok();
+    b.reveal(css).await?;
     b.retype(css, text).await
 }
 

@@ -67,7 +67,7 @@ async fn a_picture_becomes_outlines_of_the_size_that_is_typed() -> Result<()> {
         b.find("#line-send").await?.click().await?;
         // What is told of the file comes after the line, and moves what stands under it.
         b.until_text("#send-told", ".plt").await?;
-        b.find("#send-filled").await?.click().await?;
+        b.click("#send-filled").await?;
         let (path, bytes) = b.download().await?;
         ensure!(
             path.file_name().is_some_and(|n| n == "ring-and-bar.svg"),
@@ -96,7 +96,7 @@ async fn every_choice_can_be_undone_and_done_again() -> Result<()> {
         b.until_drawn().await?;
         let before = b.text("#summary-trace").await?;
         b.find("input[value=outer] + span").await?.click().await?;
-        b.until_text("#undo", "Undo").await?;
+        b.until("it is a step", "return !document.querySelector('#undo').disabled").await?;
         b.until(
             "the choice is a step",
             "return document.querySelector('#undo').title === 'Undo: Outer edge only'",
@@ -322,7 +322,7 @@ async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
         b.find("#line-send").await?.click().await?;
         // What is told of the file comes after the line, and moves what stands under it.
         b.until_text("#send-told", ".plt").await?;
-        b.find("#send-filled").await?.click().await?;
+        b.click("#send-filled").await?;
         let (_, bytes) = b.download().await?;
         ensure!(String::from_utf8(bytes)?.contains("fill=\"#123456\""));
         Ok(())

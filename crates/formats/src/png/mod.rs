@@ -2,8 +2,9 @@
 
 use inky_core::agreement::MissedMap;
 use inky_core::cutting::Cutting;
-use inky_core::inks::{Rgb, Solid};
+use inky_core::inks::{InkId, Rgb, Solid};
 use inky_core::picture::Picture;
+use inky_core::shapes::{Design, Ring};
 use inky_core::units::MM_PER_INCH;
 use tiny_skia::{FillRule, LineCap, LineJoin, Paint, PathBuilder, Pixmap, Stroke, Transform};
 
@@ -141,53 +142,104 @@ pub fn write_page(cutting: &Cutting, ppi: f64) -> Result<Vec<u8>, PngError> {
     if width.saturating_mul(height) > MOST_PIXELS {
         return Err(too_large);
     }
-    let Some(mut map) = Pixmap::new(width as u32, height as u32) else {
+    let Some(map) = Pixmap::new(width as u32, height as u32) else {
         return Err(too_large);
     };
-    let transform = Transform::from_scale(scale as f32, scale as f32);
+    let mut page = Page { map, scale };
     for layer in &cutting.layers {
-        let [r, g, b] = layer.colour.0;
+        for shape in &layer.shapes {
+            page.fill(shape.all(), layer.colour);
+        }
+        for line in &layer.lines {
+            page.draw(&line.path(), line.width, layer.colour);
+        }
+    }
+    page.written(Some(ppi))
+}
+
+/// A small picture of a design on a clear ground, at most `side` px wide and high.
+///
+/// # Errors
+/// When the encoder fails.
+pub fn write_small(design: &Design, side: u32) -> Result<Vec<u8>, PngError> {
+    let (wide, high) = (design.size.width.get(), design.size.height.get());
+    let scale = f64::from(side) / wide.max(high);
+    let px = |mm: f64| (mm * scale).round().max(1.0) as u32;
+    let (width, height) = (px(wide), px(high));
+    let map = Pixmap::new(width, height).ok_or(PngError::TooLarge {
+        ppi: scale * MM_PER_INCH,
+        width: width.into(),
+        height: height.into(),
+    })?;
+    let mut page = Page { map, scale };
+    let paint = |InkId(n): InkId| design.inks.get(usize::from(n)).map(|ink| ink.paint);
+    for shape in &design.shapes {
+        if let Some(colour) = paint(shape.ink) {
+            page.fill(shape.rings(), colour);
+        }
+    }
+    for stroke in &design.strokes {
+        if let Some(colour) = paint(stroke.ink) {
+            // A line that is thinner than a pixel would fade away.
+            let width = stroke.width.mean.max(1.0 / scale);
+            page.draw(&stroke.path(), width, colour);
+        }
+    }
+    page.written(None)
+}
+
+/// A page that is drawn on, mm.
+struct Page {
+    map: Pixmap,
+    /// Pixels in a millimetre.
+    scale: f64,
+}
+
+impl Page {
+    fn paint(Rgb([r, g, b]): Rgb) -> Paint<'static> {
         let mut paint = Paint {
             anti_alias: true,
             ..Paint::default()
         };
         paint.set_color_rgba8(r, g, b, 255);
-        for shape in &layer.shapes {
-            let whole = shape
-                .all()
-                .flat_map(|ring| ring.path().into_iter())
-                .collect();
-            if let Some(path) = skia_path(&whole) {
-                map.fill_path(&path, &paint, FillRule::EvenOdd, transform, None);
-            }
-        }
-        for line in &layer.lines {
-            if let Some(path) = skia_path(&line.path()) {
-                let round = Stroke {
-                    width: line.width as f32,
-                    line_cap: LineCap::Round,
-                    line_join: LineJoin::Round,
-                    ..Stroke::default()
-                };
-                map.stroke_path(&path, &paint, &round, transform, None);
-            }
+        paint
+    }
+
+    fn in_px(&self) -> Transform {
+        Transform::from_scale(self.scale as f32, self.scale as f32)
+    }
+
+    fn fill<'a>(&mut self, rings: impl Iterator<Item = &'a Ring>, colour: Rgb) {
+        let rings = rings.flat_map(|ring| ring.path().into_iter());
+        if let Some(path) = skia_path(&rings.collect()) {
+            let (paint, transform) = (Self::paint(colour), self.in_px());
+            self.map
+                .fill_path(&path, &paint, FillRule::EvenOdd, transform, None);
         }
     }
-    let data: Vec<u8> = map
-        .pixels()
-        .iter()
-        .flat_map(|p| {
+
+    fn draw(&mut self, path: &kurbo::BezPath, width: f64, colour: Rgb) {
+        if let Some(path) = skia_path(path) {
+            let round = Stroke {
+                width: width as f32,
+                line_cap: LineCap::Round,
+                line_join: LineJoin::Round,
+                ..Stroke::default()
+            };
+            let (paint, transform) = (Self::paint(colour), self.in_px());
+            self.map.stroke_path(&path, &paint, &round, transform, None);
+        }
+    }
+
+    fn written(self, ppi: Option<f64>) -> Result<Vec<u8>, PngError> {
+        let plain = |p: &tiny_skia::PremultipliedColorU8| {
             let c = p.demultiply();
             [c.red(), c.green(), c.blue(), c.alpha()]
-        })
-        .collect();
-    encode(
-        (width as u32, height as u32),
-        png::ColorType::Rgba,
-        Some(ppi),
-        None,
-        &data,
-    )
+        };
+        let data: Vec<u8> = self.map.pixels().iter().flat_map(plain).collect();
+        let size = (self.map.width(), self.map.height());
+        encode(size, png::ColorType::Rgba, ppi, None, &data)
+    }
 }
 
 /// A small copy of a picture, at most `side` px wide and high.

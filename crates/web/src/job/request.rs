@@ -22,6 +22,7 @@ use crate::job::line::Line;
 use crate::job::now::{Now, Results};
 use crate::job::saving;
 use crate::job::ticket::Ticket;
+use crate::jobs::state::Found;
 use crate::reader::Reader;
 use crate::workshop::{Laid, Outcome, Stages, Wanted};
 
@@ -150,12 +151,27 @@ impl JobRequest {
     async fn base_of(&self, now: &Now) -> Result<Base, WebError> {
         let outcome = self.outcome(&now.recipe, Wanted::Kept).await?;
         let laid = self.laid(&now.recipe, &outcome).await?;
+        self.note(now, &outcome).await?;
         Ok(Base {
             recipe: now.recipe.clone(),
             outcome,
             laid,
             unit: self.unit,
         })
+    }
+
+    /// Keeps what the job's card says of it. It is no more than told: a store that takes nothing just now
+    /// stands in nobody's way.
+    async fn note(&self, now: &Now, outcome: &Outcome) -> Result<(), WebError> {
+        let Some(found) = Found::of(outcome) else {
+            return Ok(());
+        };
+        let (store, id, revision) = (self.shop.store.clone(), self.id, now.job.revision);
+        let kept = web::block(move || found.keep(&store, id, revision)).await?;
+        if let Err(error) = kept {
+            tracing::warn!(job = id, %error, "what the checks found was not kept");
+        }
+        Ok(())
     }
 
     /// The ticket as it is now, with a line open.
@@ -245,7 +261,10 @@ impl JobRequest {
         let beside = self.remembered().await?;
         let laid = match how {
             Answer::Preview | Answer::Edited => None,
-            Answer::Kept | Answer::Reshaped => Some(self.laid(recipe, outcome).await?),
+            Answer::Kept | Answer::Reshaped => {
+                self.note(now, outcome).await?;
+                Some(self.laid(recipe, outcome).await?)
+            }
         };
         let results = Results {
             outcome,
@@ -261,7 +280,11 @@ impl JobRequest {
         Ok(self.update(self.ticket(line).await?, how))
     }
 
-    fn update(&self, t: Ticket, how: Answer) -> HttpResponse {
+    /// Answers with a ticket in the place of what the page shows.
+    pub(crate) fn update(&self, mut t: Ticket, how: Answer) -> HttpResponse {
+        if how != Answer::Preview {
+            t.tell_step();
+        }
         let traced = serde_json::json!({ "traced": {
             "key": t.key, "solid": t.solid_key, "width": t.width_mm, "height": t.height_mm,
             "cleaned": t.cleaned_key, "frame": t.frame, "remembered": t.remembered, "shown": t.shown,

@@ -90,7 +90,13 @@ async fn moved(asked: JobRequest, form: Press, by: i64) -> Result<HttpResponse, 
         Line::Tidy => Answer::Kept,
         _ => Answer::Reshaped,
     };
-    asked.shown(form.line, how).await
+    let mut t = asked.ticket(form.line).await?;
+    t.gone = if by < 0 {
+        t.redo.as_ref().map(|step| format!("Taken back: {step}"))
+    } else {
+        t.undo.as_ref().map(|step| format!("Done again: {step}"))
+    };
+    Ok(asked.update(t, how))
 }
 
 #[post("/jobs/{id}/undo")]

@@ -2,7 +2,7 @@
 
 use inky_core::recipe::Recipe;
 use inky_core::tidy::{DrawingData, Edit};
-use inky_store::{Edits, JobId, NewStep, Step, Store};
+use inky_store::{Edits, JobId, Millis, NewStep, Step, Store};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sha2::{Digest, Sha256};
@@ -44,6 +44,16 @@ fn last_readable(store: &Store, newest: &Step, id: JobId) -> Result<(i64, Recipe
         }
     }
     Err(error.into())
+}
+
+/// The recipe of a step by its number, with its edits, and the moment it was made.
+pub(crate) fn recipe_at(
+    store: &Store,
+    id: JobId,
+    number: i64,
+) -> Result<(Recipe, Millis), WebError> {
+    let step = store.step_numbered(id, number)?;
+    Ok((read(&step)?, step.made))
 }
 
 fn read(step: &Step) -> Result<Recipe, serde_json::Error> {

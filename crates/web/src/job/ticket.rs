@@ -11,6 +11,7 @@ use crate::job::artwork::shown as artwork;
 use crate::job::body::{LineBody, body, shown};
 use crate::job::clean::shown as clean;
 use crate::job::controls::{Around, Other};
+use crate::job::history::{self, PastStep};
 use crate::job::inks::shown as inks;
 use crate::job::layers::shown::{self as layers, LayerRow};
 use crate::job::line::Line;
@@ -42,8 +43,8 @@ pub(crate) struct Ticket {
     pub(crate) saved: String,
     pub(crate) undo: Option<String>,
     pub(crate) redo: Option<String>,
-    /// What was done and by whom, when, and whether it is the step in force.
-    pub(crate) history: Vec<(String, String, bool)>,
+    /// Its steps, the latest first.
+    pub(crate) history: Vec<PastStep>,
     pub(crate) lines: Vec<LineHead>,
     pub(crate) open: &'static str,
     pub(crate) fields: &'static [&'static str],
@@ -56,6 +57,8 @@ pub(crate) struct Ticket {
     /// Edits that new traces set aside, the latest first: which, and in words.
     pub(crate) set_aside: Vec<(i64, String)>,
     pub(crate) announce: String,
+    /// Where a step was taken back or done again: that, in words.
+    pub(crate) gone: Option<String>,
     pub(crate) nothing: Option<(&'static str, String)>,
     pub(crate) key: String,
     pub(crate) solid_key: String,
@@ -99,6 +102,23 @@ impl Ticket {
         self.remembered.clone_from(&beside.key);
         for (figure, other) in self.figures.iter_mut().zip(figures(beside, unit)) {
             figure.beside = Some(other.value);
+        }
+    }
+
+    /// Name of the open line.
+    pub(crate) fn line_name(&self) -> &'static str {
+        let mut open = self.lines.iter().filter(|line| line.open);
+        open.next().map_or("", |line| line.name)
+    }
+
+    /// What a step did, for those who hear the page: its name, and what the open line says now.
+    pub(crate) fn tell_step(&mut self) {
+        let step = self.history.iter().find(|step| step.now);
+        let told = |step: &PastStep| self.gone.clone().unwrap_or_else(|| step.told.clone());
+        let line = self.lines.iter().find(|line| line.open);
+        if let (None, Some(step), Some(line)) = (&self.nothing, step, line) {
+            let says: String = line.summary.iter().map(|bit| bit.text.as_str()).collect();
+            self.announce = format!("{}. {}: {says}", told(step), line.name);
         }
     }
 
@@ -178,11 +198,7 @@ pub(crate) fn ticket(
         saved: text::moment(job.saved),
         undo: history.undo().map(Past::told),
         redo: history.redo().map(Past::told),
-        history: history
-            .steps
-            .iter()
-            .map(|step| (step.told(), text::moment(step.made), step.number == at))
-            .collect(),
+        history: history::steps(history),
         lines: Line::numbered()
             .map(|(number, line)| LineHead {
                 number,
@@ -207,6 +223,7 @@ pub(crate) fn ticket(
         remembered: String::new(),
         set_aside: Vec::new(),
         announce,
+        gone: None,
         nothing,
         key: outcome.key.clone(),
         solid_key: outcome.solid_key.clone(),

@@ -3,3 +3,4 @@
 mod bin;
 pub(crate) mod routes;
 mod shown;
+pub(crate) mod state;

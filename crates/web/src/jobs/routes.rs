@@ -14,23 +14,22 @@ use inky_core::stop::Stop;
 use inky_core::units::{DEFAULT_PPI, Length, Mm, Unit};
 use inky_formats::picture::{self, ReadError};
 use inky_formats::{png, vector};
-use inky_store::{JobDetails, JobFilter, JobId, NewJob, Store};
+use inky_store::{JobDetails, JobFilter, JobId, JobOrder, NewJob, Store, StoreError};
 use serde::Deserialize;
 
 use crate::door::Person;
 use crate::error::WebError;
+use crate::job::request::JobRequest;
 use crate::job::tidy::vectors;
-use crate::jobs::shown::JobCard;
-use crate::jobs::shown::card;
+use crate::jobs::shown::{JobCard, card};
+use crate::jobs::state::{self, State};
 use crate::reader::Reader;
 use crate::{Shop, samples};
 
 #[derive(Template, WebTemplate)]
 #[template(path = "jobs/page.html")]
 struct JobsPage {
-    cards: Vec<JobCard>,
-    words: String,
-    any: bool,
+    list: List,
     unit: &'static str,
     /// A sheet that pictures may be fitted to, in the reader's unit.
     sheet: [&'static str; 3],
@@ -43,9 +42,27 @@ struct JobsPage {
 #[derive(Template, WebTemplate)]
 #[template(path = "jobs/_list.html")]
 struct List {
+    page: Page,
+    /// How many jobs there are in all, found or not.
+    all: i64,
+}
+
+/// Some of the cards, and where the next ones begin.
+#[derive(Template, WebTemplate)]
+#[template(path = "jobs/_cards.html")]
+struct Page {
     cards: Vec<JobCard>,
     words: String,
-    any: bool,
+    order: Order,
+    next: Option<u32>,
+}
+
+/// What is left to do of one job.
+#[derive(Template, WebTemplate)]
+#[template(path = "jobs/_left.html")]
+struct Left {
+    id: JobId,
+    state: State,
 }
 
 #[derive(Template, WebTemplate)]
@@ -56,24 +73,93 @@ struct Deleted {
     list: List,
 }
 
+/// In which order jobs are listed, by its word in addresses.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Order {
+    #[default]
+    Latest,
+    Oldest,
+    Title,
+    Client,
+}
+
+impl Order {
+    /// All of them with their words, in addresses and on the page.
+    const ALL: [(Self, &'static str, &'static str); 4] = [
+        (Self::Latest, "latest", "changed last"),
+        (Self::Oldest, "oldest", "made first"),
+        (Self::Title, "title", "title"),
+        (Self::Client, "client", "client"),
+    ];
+
+    fn word(self) -> &'static str {
+        let mut all = Self::ALL.iter();
+        all.find(|(order, ..)| *order == self)
+            .map_or("latest", |(_, word, _)| word)
+    }
+
+    const fn of_jobs(self) -> JobOrder {
+        match self {
+            Self::Latest => JobOrder::Latest,
+            Self::Oldest => JobOrder::Oldest,
+            Self::Title => JobOrder::Title,
+            Self::Client => JobOrder::Client,
+        }
+    }
+}
+
 #[derive(Deserialize)]
 struct Search {
     #[serde(default)]
     q: String,
+    #[serde(default)]
+    order: Order,
+    /// How many cards are on the page already.
+    #[serde(default)]
+    from: u32,
 }
 
-fn list(store: &Store, words: String, unit: Unit) -> Result<List, WebError> {
-    let jobs = store.jobs(&JobFilter {
-        words: words.clone(),
+impl Search {
+    /// Everything, as the page begins.
+    const fn all() -> Self {
+        Self {
+            q: String::new(),
+            order: Order::Latest,
+            from: 0,
+        }
+    }
+}
+
+/// Cards that are sent at once.
+const CARDS: u32 = 60;
+
+fn some(store: &Store, search: Search, unit: Unit) -> Result<Page, WebError> {
+    let Search { q, order, from } = search;
+    let mut jobs = store.jobs(&JobFilter {
+        words: q.clone(),
+        order: order.of_jobs(),
+        from,
+        // One more tells whether there are others.
+        most: CARDS + 1,
     })?;
+    let next = (jobs.len() > CARDS as usize).then_some(from.saturating_add(CARDS));
+    jobs.truncate(CARDS as usize);
     let cards = jobs
         .iter()
-        .map(|job| card(job, store.step(job.id).ok().as_ref(), unit))
-        .collect();
+        .map(|job| card(store, job, store.step(job.id).ok().as_ref(), unit));
+    Ok(Page {
+        cards: cards.collect::<Result<_, _>>()?,
+        words: q,
+        order,
+        next,
+    })
+}
+
+fn list(store: &Store, search: Search, unit: Unit) -> Result<List, WebError> {
     Ok(List {
-        cards,
-        words,
-        any: store.count_jobs()? > 0,
+        page: some(store, search, unit)?,
+        all: store.count_jobs()?,
     })
 }
 
@@ -84,21 +170,22 @@ async fn page(
     search: web::Query<Search>,
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
-    let (words, unit) = (search.into_inner().q, reader.0);
-    let backups = shop.backups.told();
+    let (search, unit) = (search.into_inner(), reader.0);
+    let (backups, more) = (shop.backups.told(), search.from > 0);
     let found = web::block(move || {
         let binned = shop.store.count_bin()?;
-        Ok::<_, WebError>((list(&shop.store, words, unit)?, binned))
+        Ok::<_, WebError>((list(&shop.store, search, unit)?, binned))
     });
-    let (found, binned) = found.await??;
+    let (list, binned) = found.await??;
     if request.headers().contains_key("HX-Request") {
-        return Ok(found.respond_to(&request).map_into_boxed_body());
+        return Ok(if more {
+            list.page.respond_to(&request).map_into_boxed_body()
+        } else {
+            list.respond_to(&request).map_into_boxed_body()
+        });
     }
-    let List { cards, words, any } = found;
     Ok(JobsPage {
-        cards,
-        words,
-        any,
+        list,
         backups,
         binned,
         unit: unit.symbol(),
@@ -311,7 +398,7 @@ async fn duplicate(
 ) -> Result<List, WebError> {
     web::block(move || {
         shop.store.duplicate_job(*id)?;
-        list(&shop.store, String::new(), reader.0)
+        list(&shop.store, Search::all(), reader.0)
     })
     .await?
 }
@@ -328,7 +415,7 @@ async fn delete(
         Ok(Deleted {
             id: *id,
             title,
-            list: list(&shop.store, String::new(), reader.0)?,
+            list: list(&shop.store, Search::all(), reader.0)?,
         })
     })
     .await?
@@ -342,9 +429,22 @@ async fn restore(
 ) -> Result<List, WebError> {
     web::block(move || {
         shop.store.restore_job(*id)?;
-        list(&shop.store, String::new(), reader.0)
+        list(&shop.store, Search::all(), reader.0)
     })
     .await?
+}
+
+/// Looks at a job for its card, where nobody has since it was changed.
+#[get("/jobs/{id}/state")]
+async fn looked_at(asked: JobRequest) -> Result<HttpResponse, WebError> {
+    match asked.base().await {
+        // Deleted meanwhile: its card is gone.
+        Err(WebError::Store(StoreError::NoJob)) => return Ok(HttpResponse::NoContent().finish()),
+        made => made?,
+    };
+    let (store, id) = (asked.shop.store.clone(), asked.id);
+    let state = web::block(move || state::state(&store, &store.job(id)?)).await??;
+    Ok(asked.page(Left { id, state }))
 }
 
 /// Side of a thumbnail, px.
@@ -385,6 +485,7 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(duplicate)
         .service(delete)
         .service(restore)
+        .service(looked_at)
         .service(thumbnail);
 }
 

@@ -2,8 +2,10 @@
 
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
-use inky_store::{Job, Step};
+use inky_store::{Job, Step, Store};
 
+use crate::error::WebError;
+use crate::jobs::state::{self, State};
 use crate::text;
 
 /// A card of the Jobs page.
@@ -14,9 +16,15 @@ pub(crate) struct JobCard {
     pub(crate) tags: Vec<String>,
     pub(crate) size: String,
     pub(crate) saved: String,
+    pub(crate) state: State,
 }
 
-pub(crate) fn card(job: &Job, step: Option<&Step>, unit: Unit) -> JobCard {
+pub(crate) fn card(
+    store: &Store,
+    job: &Job,
+    step: Option<&Step>,
+    unit: Unit,
+) -> Result<JobCard, WebError> {
     let recipe = step.and_then(|s| serde_json::from_str::<Recipe>(&s.recipe).ok());
     let size = recipe.map_or_else(String::new, |r| {
         let side = |mm: f64| text::length(mm, unit, 1);
@@ -27,7 +35,8 @@ pub(crate) fn card(job: &Job, step: Option<&Step>, unit: Unit) -> JobCard {
             unit.symbol()
         )
     });
-    JobCard {
+    Ok(JobCard {
+        state: state::state(store, job)?,
         id: job.id,
         title: job.details.title.clone(),
         client: job.details.client.clone(),
@@ -40,5 +49,5 @@ pub(crate) fn card(job: &Job, step: Option<&Step>, unit: Unit) -> JobCard {
             .collect(),
         size,
         saved: text::moment(job.saved),
-    }
+    })
 }

@@ -4,6 +4,8 @@ import { mount as choices } from './choices.js';
 import { mount as clean } from './clean/clean.js';
 import { mount as drop } from './jobs/drop.js';
 import { mount as field } from './field.js';
+import { mount as folding } from './folding.js';
+import { mount as groups } from './groups.js';
 import { mount as inktools } from './inks/inktools.js';
 import { listen as listenToKeys } from './keys.js';
 import { mount as layers } from './layers/layers.js';
@@ -15,7 +17,7 @@ import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
 import { listen as listenToChanges } from './underway.js';
 
-const modules = { bench, choices, clean, drop, field, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
+const modules = { bench, choices, clean, drop, field, folding, groups, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 
@@ -52,7 +54,7 @@ document.addEventListener('htmx:sendError', () => {
   const notice = document.getElementById('problem-notice');
   if (notice) notice.textContent = 'The program does not answer. What was saved before is kept; try again in a moment.';
 });
-document.addEventListener('htmx:afterSettle', mountAll);
+for (const name of ['htmx:afterSwap', 'htmx:afterSettle']) document.addEventListener(name, mountAll);
 document.addEventListener('htmx:oobAfterSwap', mountAll);
 listenToKeys(document, listenToChanges(document));
 mountAll();

@@ -1,4 +1,5 @@
 // A slider and its typed field show the same figure; the field is what is sent.
+import { nameOf, wayOf } from './keys.js';
 
 /**
  * @param {HTMLElement} element control with a range and a named text field
@@ -32,8 +33,9 @@ export function mount(element) {
     changed();
   };
   const tenSteps = (event) => {
-    const by = { ArrowLeft: -10, ArrowDown: -10, ArrowRight: 10, ArrowUp: 10 }[event.key];
-    if (!event.shiftKey || !by) return;
+    if (nameOf(event, 'slider') !== 'ten') return;
+    const [x, y] = wayOf(event);
+    const by = 10 * (x - y);
     event.preventDefault();
     range.value = String(Number(range.value) + by * Number(range.step || 1));
     range.dispatchEvent(new Event('input', { bubbles: true }));

@@ -19,6 +19,7 @@ use crate::workshop::{Laid, Outcome};
 
 /// What files are made from.
 pub(crate) struct Job {
+    pub(crate) revision: i64,
     pub(crate) title: String,
     pub(crate) client: String,
     pub(crate) recipe: Recipe,

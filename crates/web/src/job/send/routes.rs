@@ -9,8 +9,9 @@ use inky_formats::names;
 use crate::error::WebError;
 use crate::job::request::JobRequest;
 use crate::job::saving;
-use crate::job::send::asked::Wish;
+use crate::job::send::asked::{Paper, What, Wish};
 use crate::job::send::made::{Job, Told};
+use crate::jobs::state::Sent;
 
 fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpResponse {
     let disposition = ContentDisposition {
@@ -29,6 +30,7 @@ fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpRe
 async fn current(asked: &JobRequest) -> Result<Job, WebError> {
     let (now, base) = asked.base().await?;
     Ok(Job {
+        revision: now.job.revision,
         title: now.job.details.title,
         client: now.job.details.client,
         recipe: base.recipe,
@@ -40,7 +42,22 @@ async fn current(asked: &JobRequest) -> Result<Job, WebError> {
 async fn file(asked: &JobRequest, wish: Wish) -> Result<HttpResponse, WebError> {
     let (job, unit) = (current(asked).await?, asked.unit);
     let (format, title) = (wish.format(), job.title.clone());
+    // Papers about the job are no cutting of it.
+    let told = matches!(wish.paper(), Some(Paper::Order | Paper::Proof));
+    let cut = wish.what() != What::Design && !told;
+    let revision = job.revision;
     let (ending, bytes) = asked.run(move |_| job.files(&wish, unit)).await?;
+    if cut {
+        let sent = Sent {
+            format: format.word().to_owned(),
+            at: jiff::Timestamp::now().as_millisecond(),
+            revision,
+        };
+        let (store, id) = (asked.shop.store.clone(), asked.id);
+        if let Err(error) = web::block(move || sent.keep(&store, id)).await? {
+            tracing::warn!(job = id, %error, "that it was sent was not kept");
+        }
+    }
     let media = match ending {
         "zip" => "application/zip",
         _ => format.media_type(),

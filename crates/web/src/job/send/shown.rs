@@ -10,7 +10,8 @@ use crate::text;
 use crate::workshop::Laid;
 
 /// How the line is worked.
-pub(crate) const WHY: &str = "Sizes are in mm or inches, the lower left corner is the origin, so every file opens at the right size and place.";
+pub(crate) const WHY: &str =
+    "The lower left corner is the origin, and every file opens at its true size.";
 
 /// The controls of the Send line.
 pub(crate) struct SendBody {

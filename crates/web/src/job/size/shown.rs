@@ -135,7 +135,7 @@ pub(crate) fn summary(outcome: &Outcome, unit: Unit) -> String {
 /// How the sides hang together.
 pub(crate) const fn why(recipe: &Recipe) -> &'static str {
     if recipe.size.locked {
-        "One side follows from the other."
+        ""
     } else {
         "Both sides are free: the picture may be stretched."
     }

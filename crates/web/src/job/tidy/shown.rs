@@ -10,7 +10,8 @@ use crate::text;
 use crate::workshop::Outcome;
 
 /// How the line is worked.
-pub(crate) const WHY: &str = "Click a shape, or drag a box around several. Again on the same place reaches what lies under it; Shift adds.";
+pub(crate) const WHY: &str =
+    "Click a shape or drag a box, Shift adds; the same place again reaches what lies under it.";
 
 /// What the Tidy line shows.
 pub(crate) struct TidyBody {

@@ -2,18 +2,20 @@
 import * as built from './built.js';
 import * as draw from './draw.js';
 import { listen } from './gestures.js';
-import { isTyping } from '../keys.js';
+import * as crosshair from './crosshair.js';
+import { isTyping, nameOf, wayOf } from '../keys.js';
+import { glider } from './glide.js';
 import { Layer } from './layer.js';
 import * as overlays from './overlays.js';
 import { loupe } from './loupe.js';
 import * as missing from './missing.js';
+import { Places, spaceOf } from './places.js';
 import * as sheetview from './sheetview.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
 import { see } from './sight.js';
 
 const VIEWS = ['artwork', 'cleaned', 'solid', 'outlines', 'wireframe', 'strayed', 'missed'];
-const MARGIN = 64;
 
 function loadImage(address, signal) {
   return new Promise((resolve, reject) => {
@@ -39,8 +41,8 @@ export function mount(element) {
   const state = {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
-    transform: null, artwork: null, solid: null, solidKey: '', missed: null, missedKey: '', cleaned: null, cleanedKey: '', frame: '',
-    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, grid: 0, pointer: null, moving: false, loupe: false, tool: null, before: null,
+    transform: null, space: '', artwork: null, solid: null, solidKey: '', missed: null, missedKey: '', cleaned: null, cleanedKey: '', frame: '',
+    design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, pointed: null, crosshair: null, grid: 0, pointer: null, moving: false, loupe: false, tool: null, before: null,
   };
   const painted = ['outlines', 'wireframe', 'strayed'];
   const off = new AbortController();
@@ -48,6 +50,8 @@ export function mount(element) {
   let waiting = false;
 
   const layer = new Layer();
+  const places = new Places(job);
+  const glide = glider((view) => { Object.assign(state, { moving: true, fitted: false, transform: view }); again(); });
   // Counts what changed other than by moving the bench or by the tool in hand.
   let changes = 0;
   let resting = null;
@@ -103,7 +107,7 @@ export function mount(element) {
       if (state.missed) image(state.missed);
     }
     if (built.isBuilt(name) && state.built) built.paint(context, state.built, name, { ...state, unit }, px, c);
-    if (name === 'sheet' && state.sheet) sheetview.paint(context, state.sheet, px, c);
+    if (name === 'sheet' && state.sheet) sheetview.paint(context, state.sheet, px, c, state.pointed);
     if (name === 'remembered' && state.remembered) draw.outlines(context, state.remembered, px, c, state.pens);
     if (painted.includes(name)) {
       if (state.fade < 1) {
@@ -123,9 +127,15 @@ export function mount(element) {
       canvas.width = Math.round(w * ratio);
       canvas.height = Math.round(h * ratio);
     }
+    if (state.space !== spaceOf(state.view)) {
+      // Each space has a place of its own.
+      state.space = spaceOf(state.view);
+      state.transform = places.of(state.space, { width: w, height: h }) ?? state.transform;
+      state.fitted = !places.has(state.space);
+    }
     if (state.fitted) {
       const box = sheetview.extent(state.view, state.sheet) ?? built.extent(state.built, state.view, state.width, state.height);
-      const inner = fit(box.w, box.h, w - RULER, h - RULER, Math.min(MARGIN, w / 10, h / 10));
+      const inner = fit(box.w, box.h, w - RULER, h - RULER);
       state.transform = { ...inner, x: inner.x + RULER - box.x * inner.scale, y: inner.y + RULER - box.y * inner.scale };
     }
     const t = state.transform;
@@ -190,6 +200,7 @@ export function mount(element) {
       resting = setTimeout(() => { state.moving = false; again(); }, 90);
     }
     const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
+    if (state.crosshair) crosshair.paint(screen, state.crosshair);
     if (state.tool?.paint) held(screen, (own) => state.tool.paint(own, px, seen));
     if (state.loupe && state.pointer) {
       const pxMm = state.frame ? Math.hypot(...state.frame.split(' ').slice(0, 2).map(Number)) : px;
@@ -216,7 +227,12 @@ export function mount(element) {
     handle.setAttribute('aria-valuenow', String(Math.round(state.wipe * 100)));
     // Where the piece lies: for the tools, and for whoever has to find a place of it on the screen.
     see(canvas, t);
-    canvas.dataset.view = `${t.scale} ${t.x} ${t.y}`;
+    const view = `${t.scale} ${t.x} ${t.y}`;
+    if (canvas.dataset.view !== view) {
+      canvas.dataset.view = view;
+      places.keep(state.space, state, { width: w, height: h });
+      element.dispatchEvent(new Event('moved'));
+    }
     tell();
   }
 
@@ -296,12 +312,13 @@ export function mount(element) {
 
   const on = (target, name, listener, options = {}) => target.addEventListener(name, listener, { signal: off.signal, ...options });
 
-  const { zoom, place } = listen(canvas, state, { redraw: again, tell: () => tell() }, off.signal);
+  const { zoom, place } = listen(canvas, state, { redraw: again, tell: () => tell(), glide }, off.signal);
+  crosshair.listen(canvas, state, { redraw: again, unit }, off.signal);
   const middle = () => state.pointer ?? [canvas.clientWidth / 2, canvas.clientHeight / 2];
 
   // The tool in hand, and the view that an open line asks for.
   on(element, 'take', ({ detail }) => {
-    state.tool = detail;
+    Object.assign(state, { tool: detail, crosshair: null });
     canvas.style.cursor = detail?.cursor ?? '';
     redraw();
   });
@@ -315,7 +332,8 @@ export function mount(element) {
   });
   on(element, 'again', redraw);
   on(element, 'tick', again);
-  on(element, 'sheet', ({ detail }) => { state.sheet = detail; redraw(); });
+  on(element, 'sheet', ({ detail }) => { Object.assign(state, { sheet: detail, pointed: null }); redraw(); });
+  on(element, 'pointed', ({ detail }) => { state.pointed = detail; redraw(); });
   // What lies over every view.
   on(element, 'marks', ({ detail }) => { state.marks = detail; redraw(); });
   on(element, 'preview', ({ detail }) => { state.preview = detail ? new Path2D(detail) : null; redraw(); });
@@ -323,8 +341,7 @@ export function mount(element) {
   on(element, 'zoom-to', ({ detail: at }) => {
     const [x, y] = overlays.placed(at, onStock());
     const scale = Math.max(state.transform.scale, TRUE_SCALE * 6);
-    Object.assign(state, { fitted: false, transform: { scale, x: (canvas.clientWidth + RULER) / 2 - x * scale, y: (canvas.clientHeight + RULER) / 2 - y * scale } });
-    redraw();
+    glide(state.transform, { scale, x: (canvas.clientWidth + RULER) / 2 - x * scale, y: (canvas.clientHeight + RULER) / 2 - y * scale });
   });
 
   // The wipe.
@@ -334,8 +351,9 @@ export function mount(element) {
     if (handle.hasPointerCapture(event.pointerId)) wipeTo(toMm(state.transform, ...place(event))[0] / state.width);
   });
   on(handle, 'keydown', (event) => {
-    const by = { ArrowLeft: -0.01, ArrowRight: 0.01 }[event.key];
-    if (by) { event.preventDefault(); wipeTo(state.wipe + by * (event.shiftKey ? 10 : 1)); }
+    if (nameOf(event, 'wipe') !== 'move') return;
+    event.preventDefault();
+    wipeTo(state.wipe + 0.01 * wayOf(event)[0] * (event.shiftKey ? 10 : 1));
   });
 
   // The view bar.
@@ -354,19 +372,30 @@ export function mount(element) {
   on(find('[data-peek]'), 'pointerdown', () => peek(true));
   for (const name of ['pointerup', 'pointerleave']) on(find('[data-peek]'), name, () => peek(false));
   on(document, 'keydown', (event) => {
-    if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-    const key = event.key.toLowerCase();
-    if (key === 'a' && !event.repeat) peek(true);
-    if (key === 'v') choose(VIEWS[(VIEWS.indexOf(state.view) + 1) % VIEWS.length]);
-    if (key === '0') { state.fitted = true; redraw(); }
-    if (key === 'z') look(!state.loupe);
-    if (key === 'escape' && state.tool) element.dispatchEvent(new Event('down-tools'));
-    if (key === '+' || key === '=') zoom(1.25, middle());
-    if (key === '-') zoom(0.8, middle());
+    const name = isTyping(event) ? null : nameOf(event, 'view');
+    if (name === 'artwork' && !event.repeat) peek(true);
+    if (name === 'next') choose(VIEWS[(VIEWS.indexOf(state.view) + 1) % VIEWS.length]);
+    if (name === 'fit') { state.fitted = true; redraw(); }
+    if (name === 'loupe') look(!state.loupe);
+    if (name === 'put-down' && state.tool) element.dispatchEvent(new Event('down-tools'));
+    if (name === 'nearer') zoom(1.25, middle());
+    if (name === 'farther') zoom(0.8, middle());
+    if (name === 'pan') {
+      event.preventDefault();
+      const [x, y] = wayOf(event);
+      const t = state.transform;
+      glide(t, { ...t, x: t.x - 80 * x, y: t.y - 80 * y });
+    }
   });
   on(document, 'keyup', (event) => { if (event.key.toLowerCase() === 'a') peek(false); });
   on(window, 'blur', () => peek(false));
 
+  // A step that is set beside what is now is wiped over it.
+  on(document, 'click', ({ target }) => {
+    if (!target.closest?.('[data-compare]')) return;
+    state.over = find('[data-over]').value = 'remembered';
+    if (built.isBuilt(state.view) || state.view === 'sheet') choose('outlines');
+  });
   on(document, 'traced', ({ detail }) => {
     Object.assign(element.dataset, { key: detail.key, solid: detail.solid, cleaned: detail.cleaned, frame: detail.frame, remembered: detail.remembered, width: detail.width, height: detail.height });
     reload();

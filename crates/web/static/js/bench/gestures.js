@@ -8,10 +8,10 @@ import { toMm, zoomAt } from './transform.js';
  * @param {HTMLCanvasElement} canvas
  * @param {{transform: import('./transform.js').View, fitted: boolean, moving: boolean, loupe: boolean,
  *   pointer: ?[number, number], tool: ?Tool}} state
- * @param {{redraw: () => void, tell: () => void}} hooks
+ * @param {{redraw: () => void, tell: () => void, glide: (from: import('./transform.js').View, to: import('./transform.js').View) => void}} hooks
  * @param {AbortSignal} signal
  */
-export function listen(canvas, state, { redraw, tell }, signal) {
+export function listen(canvas, state, { redraw, tell, glide }, signal) {
   const on = (target, name, listener, options = {}) => target.addEventListener(name, listener, { signal, ...options });
   const fingers = new Map();
   let space = false;
@@ -23,7 +23,9 @@ export function listen(canvas, state, { redraw, tell }, signal) {
     return [event.clientX - box.left, event.clientY - box.top];
   };
   const mm = (event) => toMm(state.transform, ...place(event));
-  const zoom = (factor, at) => {
+  /** A step of zoom, as by a key. */
+  const zoom = (factor, at) => glide(state.transform, zoomAt(state.transform, factor, ...at));
+  const zoomed = (factor, at) => {
     state.moving = true;
     state.transform = zoomAt(state.transform, factor, ...at);
     state.fitted = false;
@@ -36,7 +38,7 @@ export function listen(canvas, state, { redraw, tell }, signal) {
       state.transform = { ...state.transform, x: state.transform.x - event.deltaY };
       state.fitted = false;
       redraw();
-    } else zoom(Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), place(event));
+    } else zoomed(Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), place(event));
   }, { passive: false });
 
   on(canvas, 'pointerdown', (event) => {

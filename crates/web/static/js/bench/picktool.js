@@ -73,6 +73,7 @@ export function pickTool(picked, own) {
 
   return {
     cursor: own.lasso ? 'crosshair' : 'default',
+    drags: true,
     down(at, event) {
       [from, now, map, snap] = [at, at, null, null];
       outline.length = 0;

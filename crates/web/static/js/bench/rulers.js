@@ -52,6 +52,8 @@ export function rulers(c, view, width, height, unit, colours) {
 export function measure(c, view, widthMm, heightMm, text, colours) {
   const [x0, x1] = [view.x, view.x + widthMm * view.scale];
   const y = view.y + heightMm * view.scale + 24;
+  // Where there is no room for it under the design, it is not drawn over it.
+  if (y + 8 > c.canvas.clientHeight) return;
   c.strokeStyle = colours.soft;
   c.lineWidth = 1;
   c.beginPath();

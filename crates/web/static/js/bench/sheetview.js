@@ -18,8 +18,21 @@ export async function fetched(job, key, n, signal) {
   return prepare(await answer.json());
 }
 
-/** The box that the view needs. */
-export const extent = (view, sheet) => (view === 'sheet' && sheet ? { x: 0, y: 0, w: sheet.width, h: sheet.length } : null);
+/** The box around a part, mm: x0, y0, x1, y1. */
+export function boxOf(sheet, { map: [a, b, c, d, e, f], piece }) {
+  const [w, h] = sheet.pieces[piece].size;
+  const [xs, ys] = [[0, a * w, c * h, a * w + c * h], [0, b * w, d * h, b * w + d * h]];
+  return [e + Math.min(...xs), f + Math.min(...ys), e + Math.max(...xs), f + Math.max(...ys)];
+}
+
+/** The box that the view needs: what is used, from the corner where cutting begins; with nothing on it all of it. */
+export function extent(view, sheet) {
+  if (view !== 'sheet' || !sheet) return null;
+  const all = [...sheet.items.map((i) => boxOf(sheet, i)), ...sheet.boxes];
+  if (!all.length) return { x: 0, y: 0, w: sheet.width, h: sheet.length };
+  const [w, h] = [2, 3].map((k) => Math.max(...all.map((b) => b[k])) + sheet.margin);
+  return { x: 0, y: 0, w: Math.min(w, sheet.width), h: Math.min(h, sheet.length) };
+}
 
 /** The topmost part at a place, that hands can move. */
 export function partAt(sheet, [x, y]) {
@@ -103,34 +116,44 @@ function part(c, sheet, item, px, colours) {
   c.restore();
 }
 
-/** Whose a part is, in its middle, where jobs of several people lie together. */
-function label(c, sheet, { spot, map, piece, job, owner }, px, colours) {
-  const [w, h] = sheet.pieces[piece].size;
-  const [x, y] = [map[0] * w / 2 + map[2] * h / 2 + map[4], map[1] * w / 2 + map[3] * h / 2 + map[5]];
-  const room = 2 * Math.min(x - spot.x, 10 * w) - 4 * px;
-  const lines = [job, owner].filter(Boolean);
-  const size = 10.5 * px;
-  if (room < 40 * px || 2 * (y - spot.y) < lines.length * 14 * px) return;
-  c.font = `${size}px "Public Sans", sans-serif`;
-  const shown = lines.map((words) => {
+const overlaps = (a, b) => a[0] < b[2] && a[2] > b[0] && a[1] < b[3] && a[3] > b[1];
+
+/**
+ * Whose each part is, where jobs of several people lie together: below or above it, where there is room between
+ * the parts; never over one. The part that is pointed at is told of in any case.
+ */
+function labels(c, sheet, px, colours, pointed) {
+  const boxes = sheet.items.map((i) => boxOf(sheet, i));
+  const [high, pad] = [14 * px, 3 * px];
+  const taken = [];
+  c.font = `${10.5 * px}px "Public Sans", sans-serif`;
+  const shortened = (words, room) => {
     let own = words;
-    while (own.length > 2 && c.measureText(`${own}…`).width > room) own = own.slice(0, -1);
+    while (own.length > 3 && c.measureText(own === words ? own : `${own}…`).width > room) own = own.slice(0, -1);
     return own === words ? words : `${own.trimEnd()}…`;
+  };
+  sheet.items.forEach((item, n) => {
+    const [x0, y0, x1, y1] = boxes[n];
+    const whole = [item.job, item.owner].filter(Boolean).join(', ');
+    const now = pointed === item.n;
+    const text = now ? whole : shortened(whole, x1 - x0 - 2 * pad);
+    const wide = c.measureText(text).width + 2 * pad;
+    if (!now && wide > x1 - x0 + 2 * px) return;
+    const x = (x0 + x1 - wide) / 2;
+    const free = (box) => !boxes.some((b) => overlaps(box, b)) && !taken.some((b) => overlaps(box, b));
+    const places = [y1 + px, y0 - high - px].map((y) => [x, y, x + wide, y + high]);
+    const place = places.find(free) ?? (now ? places[0] : null);
+    if (!place) return;
+    taken.push(place);
+    c.fillStyle = now ? colours.ink : colours.halo;
+    c.fillRect(place[0], place[1], wide, high);
+    c.fillStyle = now ? colours.halo : colours.ink;
+    c.fillText(text, place[0] + pad, place[1] + high - 3.5 * px);
   });
-  const wide = Math.max(...shown.map((words) => c.measureText(words).width)) + 8 * px;
-  const high = shown.length * 13 * px + 3 * px;
-  c.fillStyle = colours.halo;
-  c.globalAlpha = 0.9;
-  c.fillRect(x - wide / 2, y - high / 2, wide, high);
-  c.globalAlpha = 1;
-  c.fillStyle = colours.ink;
-  c.textAlign = 'center';
-  shown.forEach((words, n) => c.fillText(words, x, y - high / 2 + (n + 1) * 13 * px - 2 * px));
-  c.textAlign = 'start';
 }
 
 /** Draws a sheet; `px` is one screen pixel in mm. */
-export function paint(c, sheet, px, colours) {
+export function paint(c, sheet, px, colours, pointed = null) {
   stock(c, sheet, px, colours);
   c.lineJoin = c.lineCap = 'round';
   c.strokeStyle = colours.soft;
@@ -140,5 +163,5 @@ export function paint(c, sheet, px, colours) {
   for (const [x0, y0, x1, y1] of sheet.relief) { weeding.moveTo(x0, y0); weeding.lineTo(x1, y1); }
   c.stroke(weeding);
   for (const item of sheet.items) part(c, sheet, item, px, colours);
-  if (sheet.labelled) for (const item of sheet.items) label(c, sheet, item, px, colours);
+  if (sheet.labelled) labels(c, sheet, px, colours, pointed);
 }

@@ -18,3 +18,11 @@ export function see(canvas, view) {
 export function mmPerPixel(canvas) {
   return 1 / (views.get(canvas)?.scale ?? 1);
 }
+
+/**
+ * @param {Element} canvas
+ * @returns {?import('./transform.js').View} how it is looked at; `null` before anything was drawn
+ */
+export function viewOf(canvas) {
+  return views.get(canvas) ?? null;
+}

@@ -1,5 +1,5 @@
 // Tools of the bench. Each gathers a gesture in mm on the piece and hands it on; none computes.
-// A tool: { cursor, hint, down, move, up, cancel, hover, leave, paint(context, px) }.
+// A tool: { cursor, drags, hint, down, move, up, cancel, hover, leave, paint(context, px) }.
 
 /** @typedef {[number, number]} Point a place in mm */
 
@@ -35,6 +35,7 @@ export function box(done, { shade = false, hint } = {}) {
   let to = null;
   return {
     cursor: 'crosshair',
+    drags: true,
     hint,
     down(at) { from = to = at; },
     move(at) { to = at; },
@@ -68,6 +69,7 @@ export function outline(done, { hint } = {}) {
   let points = [];
   return {
     cursor: 'crosshair',
+    drags: true,
     hint,
     down(at) { points = [at]; },
     move(at) {
@@ -100,6 +102,7 @@ export function line(done, { hint } = {}) {
   let to = null;
   return {
     cursor: 'crosshair',
+    drags: true,
     hint,
     down(at) { from = to = at; },
     move(at) { to = at; },
@@ -171,6 +174,7 @@ export function brush(done, options, strokes, { hint } = {}) {
   };
   return {
     cursor: 'none',
+    drags: true,
     hint,
     down(at, event) {
       now = { dabs: [], ...options() };

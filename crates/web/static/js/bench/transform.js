@@ -5,9 +5,12 @@ export const TRUE_SCALE = 96 / 25.4;
 
 /** @typedef {{scale: number, x: number, y: number}} View pixels per mm; where mm (0, 0) lies, px */
 
-/** @returns {View} the design in the middle with a margin around it */
-export function fit(widthMm, heightMm, widthPx, heightPx, margin) {
-  const scale = Math.max(1e-3, Math.min((widthPx - 2 * margin) / widthMm, (heightPx - 2 * margin) / heightMm));
+/** What fitting fills of the bench. */
+export const FILLS = 0.85;
+
+/** @returns {View} the design in the middle, filling its share of the bench */
+export function fit(widthMm, heightMm, widthPx, heightPx) {
+  const scale = Math.max(1e-3, FILLS * Math.min(widthPx / widthMm, heightPx / heightMm));
   return { scale, x: (widthPx - widthMm * scale) / 2, y: (heightPx - heightMm * scale) / 2 };
 }
 

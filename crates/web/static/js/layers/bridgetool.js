@@ -31,6 +31,7 @@ export function bridgeTool(own) {
 
   return {
     cursor: 'crosshair',
+    drags: true,
     down(at) {
       [from, now] = [at, at];
       moved = under(at);

@@ -1,14 +1,13 @@
 // The Layers line: what the bench shows of layers, pieces that are picked, bridges drawn by hand.
 import { ask, take } from '../ask.js';
 import { bridgeTool } from './bridgetool.js';
-import { isTyping } from '../keys.js';
+import { isTyping, nameOf } from '../keys.js';
 import { Picked } from '../bench/picked.js';
 import { pickTool } from '../bench/picktool.js';
 import { mmPerPixel } from '../bench/sight.js';
 
 // What the bench shows outlives a change of the ticket.
 let shows = 'assembled';
-let fold = null;
 let insert = null;
 
 /**
@@ -93,19 +92,10 @@ export function mount(element) {
   if (insert && [...material.options].some((o) => o.value === insert)) material.value = insert;
   on(material, 'change', () => { insert = material.value; });
   on(document, 'keydown', (event) => {
-    if (isTyping(event) || inHand !== 'bridge') return;
-    if (event.key === 'Delete' || event.key === 'Backspace') { event.preventDefault(); tool.act('delete'); }
+    if (isTyping(event) || inHand !== 'bridge' || nameOf(event, 'bridge') !== 'delete') return;
+    event.preventDefault();
+    tool.act('delete');
   });
-  /** @returns {NodeListOf<HTMLDetailsElement>} */
-  const folds = () => element.querySelectorAll('.fold');
-  on(element, 'click', ({ target }) => {
-    const head = target.closest('summary');
-    if (!head) return;
-    // It opens after the click; one is open at a time.
-    fold = head.parentElement.open ? '' : head.parentElement.id;
-    for (const own of folds()) if (own !== head.parentElement) own.open = false;
-  });
-  if (fold !== null) for (const own of folds()) own.open = own.id === fold;
   hold('pick');
   look(find(`[data-shows="${shows}"]`) ? shows : 'assembled');
   if (bench.dataset.shown) load().catch(() => {});

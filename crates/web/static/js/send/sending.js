@@ -15,7 +15,7 @@ export function mount(form) {
   const send = (name, detail) => bench.dispatchEvent(new CustomEvent(name, { detail }));
   let seen = null;
   /** @type {HTMLAnchorElement} */
-  const go = form.querySelector('#send-go');
+  const go = document.querySelector('#send-go');
   const rows = [...form.querySelectorAll('[data-for]')];
   const fields = () => /** @type {HTMLInputElement[]} */ ([...form.elements]).filter((e) => e.name);
 

@@ -1,14 +1,17 @@
 // The Sheet line: parts moved by hand, nesting that goes on in the background, the run-through.
 import { ask, take } from '../ask.js';
-import { isTyping } from '../keys.js';
+import { nameOf, stepOf, wayOf } from '../keys.js';
+import { pickBar } from '../bench/pickbar.js';
 import { Run, stepAt } from './player.js';
-import { fetched, ghost, partAt } from '../bench/sheetview.js';
+import { boxOf, fetched, ghost, partAt } from '../bench/sheetview.js';
 
 // Which sheet is shown and where the run-through is outlive a change of the ticket.
 let shown = '';
 let running = false;
 let inHand = null;
 
+/** A part in hand that is not dragged. */
+const inPlace = (item) => { const at = [0, 0]; return { item, from: at, to: at }; };
 const clock = (s) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, '0')}`;
 
 /**
@@ -51,9 +54,17 @@ export function mount(element) {
     },
     cancel() { held = null; },
     settled() {},
+    // Whose a part is, is told where it is pointed at.
+    hover(at) { point(run ? null : partAt(sheet ?? { items: [] }, at)?.n ?? null); },
+    leave() { point(null); },
     paint(c, px) {
       if (run) { run.paint(c, now, px); return; }
       if (!held) return;
+      const [x0, y0, x1, y1] = boxOf(sheet, held.item);
+      c.strokeStyle = '#17786b';
+      c.lineWidth = 2 * px;
+      c.strokeRect(x0, y0, x1 - x0, y1 - y0);
+      if (held.from === held.to) return;
       const [x, y] = spot();
       const map = [...held.item.map];
       map[4] += x - held.item.spot.x;
@@ -61,23 +72,43 @@ export function mount(element) {
       ghost(c, sheet, held.item, map, px);
     },
   };
+  let pointed = null;
+  const point = (at) => { if (at !== pointed) { pointed = at; send('pointed', at); } };
   const spot = () => [held.item.spot.x + held.to[0] - held.from[0], held.item.spot.y + held.to[1] - held.from[1]];
   const put = (x, y, turn) => change({ do: 'move', sheet: sheet.name, which: String(held.item.n), value: [x, y, turn].map((v) => v.toFixed(3)).join(',') });
   const told = () => {
     find('#held-part').textContent = held
-      ? `${held.item.job}${held.item.owner ? `, ${held.item.owner}` : ''} in hand; [ and ] turn it by 15°, arrows move it by 1 mm.`
-      : 'Drag parts on the bench; [ and ] turn the one in hand by 15°.';
+      ? `${held.item.job}${held.item.owner ? `, ${held.item.owner}` : ''} in hand; , and . turn it by 15°, arrows move it by 1 mm.`
+      : 'Drag parts on the bench, or Tab takes one in hand; , and . turn it by 15°.';
     element.dataset.held = held ? String(held.item.n) : '';
+    bar.show(held ? boxOf(sheet, held.item) : null, 'part');
   };
-  on(document, 'keydown', (event) => {
-    if (!held || isTyping(event) || event.ctrlKey || event.metaKey) return;
-    const { x, y, turn } = held.item.spot;
-    const step = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-    const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
-    const around = { '[': -15, ']': 15 }[event.key];
-    if (!by && !around) return;
+  const turnBy = (degrees) => { const { x, y, turn } = held.item.spot; put(x, y, turn + degrees); };
+  const bar = pickBar(bench, ({ dataset }) => { if (held && dataset.turn) turnBy(Number(dataset.turn)); });
+  const canvas = bench.querySelector('canvas');
+  let leaving = false;
+  for (const name of ['pointerdown', 'blur']) on(canvas, name, () => { leaving = false; });
+  on(canvas, 'keydown', (event) => {
+    if (event.key === 'Escape') leaving = true;
+    const name = nameOf(event, 'parts');
+    const turn = { 'turn-left': -15, 'turn-right': 15 }[name];
+    if (!name || run || !sheet) return;
+    if (name === 'next' || name === 'previous') {
+      const all = sheet.items.filter((i) => i.moves);
+      const next = all.findIndex((i) => i.n === inHand) + (name === 'next' ? 1 : -1);
+      // After Escape, and past the last one, the key leaves the bench.
+      if (leaving || next < 0 || next >= all.length) return;
+      held = inPlace(all[next]);
+      inHand = all[next].n;
+      told();
+    } else if (!held) return;
+    else if (turn) turnBy(turn);
+    else {
+      const [x, y] = wayOf(event).map((v) => v * stepOf(event));
+      put(held.item.spot.x + x, held.item.spot.y + y, held.item.spot.turn);
+    }
     event.preventDefault();
-    put(x + (by?.[0] ?? 0), y + (by?.[1] ?? 0), turn + (around ?? 0));
+    send('again');
   });
 
   async function load() {
@@ -85,7 +116,7 @@ export function mount(element) {
     const before = inHand;
     sheet = await fetched(job, key, n, off.signal);
     const item = sheet.items.find((i) => i.n === before && i.moves);
-    held = item ? { item, from: [0, 0], to: [0, 0] } : null;
+    held = item ? inPlace(item) : null;
     send('sheet', sheet);
     told();
     element.dataset.shown = `${key} ${n}`;
@@ -136,7 +167,7 @@ export function mount(element) {
 
   // The run-through.
   const scrub = find('#scrub');
-  const fold = find('#fold-run');
+  const group = find('#group-run');
   const play = find('#play');
   async function begin() {
     if (!names.length) return;
@@ -192,10 +223,10 @@ export function mount(element) {
   };
   on(find('#back-one'), 'click', () => step(-1));
   on(find('#on-one'), 'click', () => step(1));
-  on(fold, 'toggle', () => {
-    running = fold.open;
-    if (fold.open) begin().catch(failed);
-    else { stop(); run = null; send('tick'); }
+  on(element, 'chosen', () => {
+    running = !group.hidden;
+    if (running) begin().catch(failed);
+    else if (run) { stop(); run = null; send('tick'); }
   });
   on(find('#pulls'), 'click', ({ target }) => {
     const button = target.closest('button');
@@ -208,12 +239,13 @@ export function mount(element) {
     const button = target.closest('[data-sheet]');
     if (button) show(Number(button.dataset.sheet));
   });
-  if (running) fold.open = true;
+  running = !group.hidden;
   send('look', 'sheet');
   take(tool);
   show(n);
   return () => {
     off.abort();
+    bar.off();
     stop();
     take(null);
     send('sheet', null);

@@ -9,6 +9,7 @@ function measureTool(done) {
   let to = null;
   return {
     cursor: 'crosshair',
+    drags: true,
     down(at) { [from, to] = [at, at]; },
     move(at) { to = at; },
     up(at) { to = at; done([...from, ...to]); },

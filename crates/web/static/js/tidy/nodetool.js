@@ -1,9 +1,12 @@
 // The tool for nodes: pick, move, insert; handles; segments. What it does is asked of the program.
 import { dataOf, nearest, nodesOf } from '../bench/paths.js';
 import { mark, snapped } from '../bench/snap.js';
+import { nameOf, stepOf, wayOf } from '../keys.js';
 
 const ACCENT = '#17786b';
 const REACH = 8;
+/** By how much a key turns a handle. */
+const TURN = Math.PI / 36;
 
 const gap = (a, b) => Math.hypot(a[0] - b[0], a[1] - b[1]);
 const plus = (p, by) => [p[0] + by[0], p[1] + by[1]];
@@ -195,6 +198,39 @@ export function nodeTool(picked, own) {
       if (name === 'insert') send(segment, { do: name, segment: segment.segment, t: 0.5 });
       else send(segment, { do: name, segment: segment.segment });
       return '';
+    },
+    /**
+     * Keys of the bench: nodes one after the other, moved, and their handles turned.
+     * @param {KeyboardEvent} event
+     * @returns {boolean} whether it was meant for nodes
+     */
+    key(event) {
+      const name = nameOf(event, 'nodes');
+      if (name === 'next' || name === 'previous') {
+        const all = picked.all.flatMap((item) => item.segments.flatMap((segments, path) => nodesOf(segments, item.paths[path].closed).map((_, node) => ({ id: item.id, path, node }))));
+        const at = all.findIndex((n) => nodes.length > 0 && is(n, nodes.at(-1)));
+        const to = at + (name === 'next' ? 1 : -1);
+        // Past the last one the key leaves the bench.
+        if (to < 0 || to >= all.length) return false;
+        nodes = [all[to]];
+        segment = null;
+        own.changed();
+        return true;
+      }
+      if (!nodes.length) return false;
+      if (name === 'nudge') {
+        const by = wayOf(event).map((v) => v * stepOf(event));
+        sendAll((of) => ({ do: 'move', nodes: of.nodes, by }));
+        return true;
+      }
+      const turn = { 'turn-left': -TURN, 'turn-right': TURN }[name];
+      const handle = turn && handles().find((h) => is(h.of, nodes.at(-1)));
+      if (!handle) return false;
+      const [dx, dy] = [handle.at[0] - handle.from[0], handle.at[1] - handle.from[1]];
+      const [sin, cos] = [Math.sin(turn), Math.cos(turn)];
+      const to = [handle.from[0] + dx * cos - dy * sin, handle.from[1] + dx * sin + dy * cos];
+      send(handle.of, { do: 'handle', node: handle.of.node, after: handle.after, to, keep: 'length', alone: false });
+      return true;
     },
     get told() {
       if (segment) return 'One segment is picked.';

@@ -55,6 +55,7 @@ export function sketchTool(name, own) {
 
   return {
     cursor: 'crosshair',
+    drags: dragged,
     down(at, event) {
       now = draw(at, event);
       pressed = now;

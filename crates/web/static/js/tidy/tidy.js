@@ -2,10 +2,13 @@
 import { ask, find, take } from '../ask.js';
 import { Picked } from '../bench/picked.js';
 import { followTool } from './followtool.js';
-import { isTyping } from '../keys.js';
+import { nameOf, stepOf, wayOf } from '../keys.js';
+import { tell as say_ } from '../tell.js';
 import { millimetres } from '../lengths.js';
 import { nodeTool } from './nodetool.js';
+import { pickBar } from '../bench/pickbar.js';
 import { pickTool } from '../bench/picktool.js';
+import { reveal } from '../groups.js';
 import { sketchTool } from './sketchtool.js';
 import { switches } from '../bench/snap.js';
 import * as tools from '../bench/tools.js';
@@ -83,6 +86,7 @@ export function mount(element) {
     find_('#picked').textContent = tool?.told ? `${words} ${tool.told}` : words;
     showLetters();
     element.dataset.picked = picked.ids.join(' ');
+    showBar(box);
     const small = picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area'));
     find_('#small-count').textContent = String(small.length);
     again();
@@ -101,7 +105,7 @@ export function mount(element) {
     tool?.settled?.(before !== items.length);
     element.dataset.items = key;
     tell();
-    if (find_('#mend').open) count();
+    if (mending()) count();
   }
   on(bench, 'drawn', () => load().catch(() => {}));
 
@@ -112,7 +116,7 @@ export function mount(element) {
   });
   function showLetters() {
     const text = picked.all[0]?.text;
-    if (!text || find_('#lettering').contains(document.activeElement)) return;
+    if (!text || find_('#group-letters').contains(document.activeElement)) return;
     find_('#letter-words').value = text.words;
     find_('#letter-face').value = text.face;
     for (const [name, value] of [['cap', text.cap_height], ['spacing', text.spacing], ['radius', text.radius]]) find_(`#letter-${name}`).value = shown(value);
@@ -136,7 +140,13 @@ export function mount(element) {
     if (!found) return;
     for (const out of element.querySelectorAll('[data-found]')) out.textContent = String(found[out.dataset.found]);
   }
-  on(find_('#mend'), 'toggle', () => { if (find_('#mend').open) count(); });
+  const mending = () => !find_('#group-mend').hidden;
+  // Pick and Nodes are tools as well; in all other groups what is in hand stays there.
+  on(element, 'chosen', ({ detail: group }) => {
+    if (group === 'mend') count();
+    if (group === 'nodes' && ['pick', 'lasso'].includes(inHand)) hold('nodes');
+    if (group === 'pick' && inHand === 'nodes') hold('pick');
+  });
 
   // Refitting, drawn over the old line before it is done.
   const fitting = async () => ({ tolerance: await mm('#refit-tolerance'), pieces: find_('#refit-pieces').value, corner: figure('#refit-corner') });
@@ -194,13 +204,14 @@ export function mount(element) {
     send(await edits[name]());
   };
 
-  on(element, 'click', ({ target }) => {
-    const button = target.closest('button');
-    if (!button) return;
+  const press = (button) => {
     const { act: name, node, pick, align, distribute, order, tool: wanted } = button.dataset;
     if (name) act(name);
     if (node) say(tool?.act ? tool.act(node) : 'Take the Nodes tool first.');
-    if (wanted) hold(wanted === inHand ? 'pick' : wanted);
+    if (wanted) {
+      hold(wanted === inHand ? 'pick' : wanted);
+      if (wanted === 'nodes') reveal(find_(`[data-tool="${inHand}"]`));
+    }
     if (align) send({ edit: 'align', items: picked.ids, side: align });
     if (distribute) send({ edit: 'distribute', items: picked.ids, across: distribute === 'true' });
     if (order) send({ edit: 'order', items: picked.ids, to: order });
@@ -217,7 +228,21 @@ export function mount(element) {
       picked.set(chosen.map((i) => i.id));
       tell();
     }
+    if (button.dataset.give) send({ edit: 'ink', items: picked.ids, pigment: { ink: Number(button.dataset.give) } });
+  };
+  on(element, 'click', ({ target }) => {
+    const button = target.closest('button');
+    if (button) press(button);
   });
+
+  // The same beside what is picked.
+  const inks = () => [...element.querySelectorAll('#tidy-ink option[data-colour]')].map((o) => ({ value: o.value, label: o.textContent, colour: o.dataset.colour }));
+  const bar = pickBar(bench, press, inks);
+  function showBar(box) {
+    const draws = DRAWN.includes(inHand) || ['fill', 'letters'].includes(inHand);
+    bench.querySelector('.pick-bar [data-tool]').setAttribute('aria-pressed', String(inHand === 'nodes'));
+    bar.show(draws ? null : box, tool?.holds ? 'nodes' : 'shapes');
+  }
   on(find_('#small-area'), 'input', tell);
   on(element, 'change', async ({ target }) => {
     if (target.id === 'tidy-ink') element.querySelector('#tidy-colour').hidden = target.value !== 'new';
@@ -239,31 +264,36 @@ export function mount(element) {
     send({ edit: 'move', items: picked.ids, map });
   });
 
-  // Keys of the bench.
-  on(document, 'keydown', (event) => {
-    if (isTyping(event)) return;
-    const command = event.ctrlKey || event.metaKey;
-    const key = event.key.toLowerCase();
-    const way = { arrowleft: [-1, 0], arrowright: [1, 0], arrowup: [0, -1], arrowdown: [0, 1] }[key];
-    const onSlider = event.target.matches?.('input, [role="slider"], select');
-    if (way && !command && picked.ids.length && !onSlider) {
-      event.preventDefault();
-      const step = event.altKey ? 0.1 : event.shiftKey ? 10 : 1;
-      send({ edit: 'move', items: picked.ids, map: [1, 0, 0, 1, way[0] * step, way[1] * step] });
-    } else if ((key === 'delete' || key === 'backspace') && picked.ids.length) {
-      event.preventDefault();
-      act('delete');
-    } else if (command && ['a', 'd', 'g'].includes(key)) {
-      event.preventDefault();
-      if (key === 'a') { picked.set(picked.items.map((i) => i.id)); tell(); }
-      if (key === 'd') act('duplicate');
-      if (key === 'g') act(event.shiftKey ? 'ungroup' : 'group');
-    } else if (key === 'tab' && event.target === canvas) {
-      const ids = picked.items.map((i) => i.id);
-      const next = ids.indexOf(picked.ids.at(-1) ?? -1) + (event.shiftKey ? -1 : 1);
-      // Past the last one the key leaves the bench.
-      if (next >= 0 && next < ids.length) { event.preventDefault(); picked.ids = [ids[next]]; tell(); }
+  // Keys of the bench count while it has the focus. After Escape, Tab leaves it.
+  let leaving = false;
+  for (const name of ['pointerdown', 'blur']) on(canvas, name, () => { leaving = false; });
+  on(canvas, 'keydown', (event) => {
+    if (event.key === 'Escape') {
+      leaving = true;
+      // With nothing else to put down, it is what is picked.
+      if (['pick', 'lasso'].includes(inHand) && picked.ids.length) { picked.set([]); tell(); }
+      return;
     }
+    if (event.key === 'Tab' && leaving) return;
+    if (inHand === 'nodes' && tool.key(event)) { event.preventDefault(); return; }
+    const name = nameOf(event, 'shapes');
+    if (name === 'next' || name === 'previous') {
+      const ids = picked.items.map((i) => i.id);
+      const next = ids.indexOf(picked.ids.at(-1) ?? -1) + (name === 'next' ? 1 : -1);
+      // Past the last one the key leaves the bench.
+      if (next < 0 || next >= ids.length) return;
+      picked.ids = [ids[next]];
+      tell();
+      say_(`${find_('#picked').textContent}`);
+    } else if (name === 'all') {
+      picked.set(picked.items.map((i) => i.id));
+      tell();
+    } else if (name === 'nudge' && picked.ids.length) {
+      const by = wayOf(event).map((v) => v * stepOf(event));
+      send({ edit: 'move', items: picked.ids, map: [1, 0, 0, 1, ...by] });
+    } else if (['delete', 'duplicate', 'group', 'ungroup'].includes(name) && picked.ids.length) act(name);
+    else return;
+    event.preventDefault();
   });
 
   // A file brought in is picked next, and can be chosen again.
@@ -334,9 +364,6 @@ export function mount(element) {
   function hold(name) {
     inHand = name;
     for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
-    /** @type {NodeListOf<HTMLDetailsElement>} */
-    const folds = element.querySelectorAll('[data-for-tool]');
-    for (const fold of folds) if (fold.dataset.forTool === name) fold.open = true;
     tool = made[name] ? made[name]() : sketchTool(name, own);
     sessionStorage.setItem('tidy-tool', name);
     const draws = DRAWN.includes(name) || ['fill', 'letters'].includes(name);
@@ -344,6 +371,7 @@ export function mount(element) {
     take({
       ...Object.fromEntries(['down', 'move', 'up', 'twice', 'cancel', 'hover', 'leave'].map((k) => [k, own_[k]?.bind(own_)])),
       cursor: own_.cursor,
+      drags: own_.drags,
       still(c, one, view) {
         own_.still?.(c, one, view);
         // What is picked stays marked while something is drawn.
@@ -371,6 +399,7 @@ export function mount(element) {
   });
   return () => {
     off.abort();
+    bar.off();
     if (document.getElementById('tidy')) return;
     take(null);
     bench.dispatchEvent(new CustomEvent('look', { detail: null }));
