@@ -119,6 +119,26 @@ impl Browser {
         Ok(())
     }
 
+    /// Makes the page of another size, px, as a device of it would.
+    pub(crate) async fn sized(&self, width: u32, height: u32) -> Result<()> {
+        let metrics = serde_json::json!({
+            "width": width, "height": height, "deviceScaleFactor": 1, "mobile": false,
+        });
+        let page = self.page.cdp();
+        page.send_raw("Emulation.setDeviceMetricsOverride", metrics)
+            .await?;
+        Ok(())
+    }
+
+    /// Shows the page to somebody who asks for a feature, such as forced colours.
+    pub(crate) async fn feature(&self, name: &str, value: &str) -> Result<()> {
+        let features = serde_json::json!({ "features": [{ "name": name, "value": value }] });
+        let page = self.page.cdp();
+        page.send_raw("Emulation.setEmulatedMedia", features)
+            .await?;
+        Ok(())
+    }
+
     /// Shows the page as in dim surroundings, as on paper, or with nothing of the kind.
     pub(crate) async fn surroundings(&self, media: &str, scheme: &str) -> Result<()> {
         let features = serde_json::json!({

@@ -128,7 +128,7 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         }
         // What is off is not sent, and all off is told.
         for letter in ["A", "B", "C"] {
-            let button = format!("[aria-label='Send layer {letter}']");
+            let button = format!("[data-sends='{letter}']");
             b.click(&button).await?;
             // The steps have one name: the button itself says that its answer is there.
             let off = format!("return document.querySelector({button:?})?.getAttribute('aria-pressed') === 'false'");

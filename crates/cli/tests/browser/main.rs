@@ -6,6 +6,7 @@ mod clean_up;
 mod jobs_page;
 mod layers;
 mod nothing_lost;
+mod reach;
 mod screens;
 mod settled;
 mod sheet_and_send;

@@ -301,10 +301,7 @@ async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
         b.until("done again", &format!("return {share} === 2"))
             .await?;
         b.until_drawn().await?;
-        b.find(".ink .eye[aria-label$='out again']")
-            .await?
-            .click()
-            .await?;
+        b.find(".ink .eye[data-takes-out]").await?.click().await?;
         b.until("three inks again", &format!("return {share} === 3"))
             .await?;
         b.until(

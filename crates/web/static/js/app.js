@@ -7,6 +7,7 @@ import { mount as field } from './field.js';
 import { mount as folding } from './folding.js';
 import { mount as groups } from './groups.js';
 import { mount as inktools } from './inks/inktools.js';
+import { listen as listenToFocus } from './focus.js';
 import { listen as listenToKeys } from './keys.js';
 import { mount as layers } from './layers/layers.js';
 import { mount as merging } from './inks/merging.js';
@@ -57,4 +58,5 @@ document.addEventListener('htmx:sendError', () => {
 for (const name of ['htmx:afterSwap', 'htmx:afterSettle']) document.addEventListener(name, mountAll);
 document.addEventListener('htmx:oobAfterSwap', mountAll);
 listenToKeys(document, listenToChanges(document));
+listenToFocus(document);
 mountAll();

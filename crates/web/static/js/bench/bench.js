@@ -296,7 +296,7 @@ export function mount(element) {
 
   function choose(view) {
     state.view = view;
-    for (const b of element.querySelectorAll('[data-view]')) b.setAttribute('aria-pressed', String(b.dataset.view === view));
+    for (const b of element.querySelectorAll('button[data-view]')) b.setAttribute('aria-pressed', String(b.dataset.view === view));
     if (looksAt('solid') && state.solidKey !== element.dataset.solid) reload();
     if (looksAt('missed') && state.missedKey !== element.dataset.key) reload();
     if (built.isBuilt(view) && state.builtKey !== element.dataset.key) reload();
@@ -357,7 +357,7 @@ export function mount(element) {
   });
 
   // The view bar.
-  for (const button of element.querySelectorAll('[data-view]')) on(button, 'click', () => choose(button.dataset.view));
+  for (const button of element.querySelectorAll('button[data-view]')) on(button, 'click', () => choose(button.dataset.view));
   on(find('[data-over]'), 'change', (event) => { state.over = event.target.value; choose(state.view); });
   on(find('[data-fade]'), 'input', (event) => { state.fade = Number(event.target.value) / 100; redraw(); });
   on(find('[data-pens]'), 'change', (event) => { state.pens = event.target.checked; redraw(); });
