@@ -157,6 +157,8 @@ async fn refuses<B: MessageBody>(
 mod bin;
 mod brought;
 mod choices;
+mod history;
+mod jobs;
 mod layers;
 mod mutated;
 mod nothing_lost;
