@@ -41,6 +41,8 @@ pub struct Sample {
     pub client: &'static str,
     /// Tags, comma separated.
     pub tags: &'static str,
+    /// What it shows of the program, in one sentence.
+    pub shows: &'static str,
     /// Name of the file.
     pub file_name: &'static str,
     /// Finished width, mm.
@@ -63,6 +65,7 @@ pub const SAMPLES: [Sample; 5] = [
         title: "Teapot emblem",
         client: "Brindle Kettle",
         tags: "van, vinyl",
+        shows: "Three flat colours, each cut from its own film.",
         file_name: "teapot.png",
         width_mm: 150.0,
         mono: false,
@@ -76,6 +79,7 @@ pub const SAMPLES: [Sample; 5] = [
         title: "Dome and telescope",
         client: "Quarry Top Observatory",
         tags: "stencil",
+        shows: "One tone with fine stars; as a stencil it wants bridges.",
         file_name: "observatory.png",
         width_mm: 400.0,
         mono: true,
@@ -89,6 +93,7 @@ pub const SAMPLES: [Sample; 5] = [
         title: "Beehive badge",
         client: "Fernhill Beekeepers",
         tags: "badge, ply",
+        shows: "A scan on uneven paper, levelled and calmed by itself.",
         file_name: "beehive-scan.png",
         width_mm: 60.0,
         mono: false,
@@ -102,6 +107,7 @@ pub const SAMPLES: [Sample; 5] = [
         title: "Needle and twine",
         client: "Nettle & Twine",
         tags: "card, line drawing",
+        shows: "Thin lines followed along their middle, for a pen.",
         file_name: "needle-twine.png",
         width_mm: 90.0,
         mono: true,
@@ -115,6 +121,7 @@ pub const SAMPLES: [Sample; 5] = [
         title: "Lantern sticker",
         client: "Old Lock Boatyard",
         tags: "sticker",
+        shows: "A small poor JPEG, and what can be had of it.",
         file_name: "lantern.jpg",
         width_mm: 80.0,
         mono: true,

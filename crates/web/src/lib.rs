@@ -15,6 +15,7 @@ mod backups;
 mod door;
 mod error;
 mod form;
+mod guide;
 mod hosts;
 mod job;
 mod jobs;

@@ -43,7 +43,15 @@ async fn axe_finds_nothing_on_any_line() -> Result<()> {
         Path::new(env!("CARGO_MANIFEST_DIR")).join("../../assets/node_modules/axe-core/axe.min.js");
     let axe = std::fs::read_to_string(&axe).context("axe-core is missing; run scripts/test")?;
     with("demo", async |b, server, _| {
-        let pages = ["/", "/materials", "/bin", "/nothing-here"].map(str::to_owned);
+        let pages = [
+            "/",
+            "/materials",
+            "/bin",
+            "/nothing-here",
+            "/guide/keys",
+            "/guide?q=bridge",
+        ]
+        .map(str::to_owned);
         let lines = LINES.map(|(line, job)| format!("/jobs/{job}/{line}"));
         for address in pages.iter().chain(&lines) {
             b.go(&format!("{}{address}", server.address)).await?;

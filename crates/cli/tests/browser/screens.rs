@@ -35,7 +35,13 @@ const LEAST_CONTRAST: &str = "
     return least.join(' ');";
 
 /// Views that are looked at and not kept as pictures.
-const NOT_KEPT: [&str; 3] = ["view-wireframe", "view-strayed", "tidy-refit"];
+const NOT_KEPT: [&str; 5] = [
+    "view-wireframe",
+    "view-strayed",
+    "tidy-refit",
+    "tidy-lettering",
+    "stencil",
+];
 
 /// How long the first backup may take.
 const BACKED_UP: Duration = Duration::from_secs(120);
@@ -47,6 +53,11 @@ struct Gallery {
 
 impl Gallery {
     async fn look(&self, name: &str) -> Result<()> {
+        self.look_at(name, (1280, 800)).await
+    }
+
+    /// Looks at a view that has another size, px.
+    async fn look_at(&self, name: &str, (width, height): (u32, u32)) -> Result<()> {
         let b = &self.browser;
         b.until("fonts and pictures are there", "return document.fonts.status === 'loaded' && [...document.images].every((i) => i.complete || !i.checkVisibility())").await?;
         let wide = "return document.documentElement.scrollWidth <= innerWidth";
@@ -66,7 +77,7 @@ impl Gallery {
         let picture = b.page.screenshot_as_png().await?;
         let size = image::load_from_memory(&picture)?;
         ensure!(
-            (size.width(), size.height()) == (1280, 800),
+            (size.width(), size.height()) == (width, height),
             "{name}: {} × {}",
             size.width(),
             size.height()
@@ -307,6 +318,19 @@ impl Gallery {
         b.go(&format!("{address}/jobs/1/trace")).await?;
         self.drawn().await?;
         self.look("dim").await?;
+        b.surroundings("", "light").await?;
+        for (name, size) in [("tablet", (820, 1180)), ("telephone", (390, 844))] {
+            b.sized(size.0, size.1).await?;
+            b.page.goto(&format!("{address}/jobs/1/tidy")).await?;
+            self.items().await?;
+            b.click("[data-tool=pick]").await?;
+            b.click("[data-pick=all]").await?;
+            b.page.execute("scrollTo(0, 0)", vec![]).await?;
+            b.until_text("#picked", "item").await?;
+            self.drawn().await?;
+            self.look_at(name, size).await?;
+        }
+        b.sized(1280, 800).await?;
         b.surroundings("print", "light").await?;
         b.go(&format!("{address}/jobs/3/layers")).await?;
         self.drawn().await?;

@@ -7,6 +7,7 @@ use crate::chrome::{Browser, bring_in, with};
 use crate::support::png;
 use anyhow::{Context, Result, ensure};
 use inky_formats::vector;
+use thirtyfour::Key;
 
 const TEAPOT: &str = "/jobs/5";
 const BEEHIVE: &str = "/jobs/3";
@@ -181,11 +182,10 @@ async fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()>
         // The part in hand goes on by keys: turned and nudged.
         let spot = "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => s.items[0].spot)";
         let before = b.page.execute(spot, vec![]).await?.json().clone();
-        let key = "document.body.dispatchEvent(new KeyboardEvent('keydown', { key: arguments[0], shiftKey: true, bubbles: true }))";
-        b.page.execute(key, vec!["]".into()]).await?;
+        b.press("]").await?;
         b.until("it is turned", "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => s.items[0].spot.turn === 15)").await?;
         settled(b).await?;
-        b.page.execute(key, vec!["ArrowDown".into()]).await?;
+        b.press(Key::Shift + Key::Down).await?;
         b.until(
             "it is lower by 10 mm",
             &format!("return fetch(`/jobs/5/sheets/${{document.getElementById('sheeting').dataset.sheets}}/0.json`).then((a) => a.json()).then((s) => Math.abs(s.items[0].spot.y - {} - 10) < 0.01)", before["y"]),

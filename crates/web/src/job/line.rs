@@ -25,6 +25,8 @@ struct Row {
     line: Line,
     /// Its word in addresses and forms, and the name of its folders.
     slug: &'static str,
+    /// Its page of the guide.
+    guide: &'static str,
     name: &'static str,
     /// What it is for, in the list of keys.
     help: &'static str,
@@ -36,6 +38,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Artwork,
         slug: "artwork",
+        guide: "/guide/poor-jpeg",
         name: "Artwork",
         help: "what came in, and what it is worth",
         fields: &["title"],
@@ -43,6 +46,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Clean,
         slug: "clean",
+        guide: "/guide/photograph",
         name: "Clean",
         help: "crop, turn, mend",
         fields: &["clean"],
@@ -50,6 +54,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Inks,
         slug: "inks",
+        guide: "/guide/layered-decal",
         name: "Inks",
         help: "which colours are cut",
         fields: &["count", "threshold", "above", "rim_width"],
@@ -57,6 +62,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Trace,
         slug: "trace",
+        guide: "/guide/figures",
         name: "Trace",
         help: "how closely edges are followed",
         fields: &["tolerance", "corner", "smooth", "min_part"],
@@ -64,6 +70,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Tidy,
         slug: "tidy",
+        guide: "/guide/sticker",
         name: "Tidy",
         help: "outlines by hand",
         fields: &["tidy"],
@@ -71,6 +78,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Layers,
         slug: "layers",
+        guide: "/guide/layered-decal",
         name: "Layers",
         help: "materials, and how pieces meet",
         fields: &["layers", "margin", "registration", "inlay", "bridges"],
@@ -78,6 +86,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Size,
         slug: "size",
+        guide: "/guide/checks",
         name: "Size",
         help: "the finished size, and the checks",
         fields: &[
@@ -87,6 +96,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Sheet,
         slug: "sheet",
+        guide: "/guide/sheet-for-many",
         name: "Sheet",
         help: "copies, nesting, the order of cutting",
         fields: &["sheet", "copies", "gap", "weed", "panels", "guests"],
@@ -94,6 +104,7 @@ const TABLE: [Row; 9] = [
     Row {
         line: Line::Send,
         slug: "send",
+        guide: "/guide/files",
         name: "Send",
         help: "files to take away",
         fields: &["send"],
@@ -122,6 +133,11 @@ impl Line {
 
     pub(crate) const fn name(self) -> &'static str {
         self.row().name
+    }
+
+    /// Address of its page of the guide.
+    pub(crate) const fn guide(self) -> &'static str {
+        self.row().guide
     }
 
     pub(crate) const fn help(self) -> &'static str {

@@ -29,6 +29,7 @@ pub(crate) struct LineHead {
     pub(crate) slug: &'static str,
     pub(crate) name: &'static str,
     pub(crate) help: &'static str,
+    pub(crate) guide: &'static str,
     pub(crate) summary: Vec<Bit>,
     pub(crate) open: bool,
 }
@@ -205,6 +206,7 @@ pub(crate) fn ticket(
                 slug: line.slug(),
                 name: line.name(),
                 help: line.help(),
+                guide: line.guide(),
                 summary: bits(&summary(line, recipe, outcome, laid, unit)),
                 open: line == open,
             })

@@ -2,11 +2,18 @@
 
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
+use inky_demo::{SAMPLES, Sample};
 use inky_store::{Job, Step, Store};
 
 use crate::error::WebError;
 use crate::jobs::state::{self, State};
 use crate::text;
+
+/// What an example shows; nothing for a job of one's own.
+fn shows(job: &Job) -> &'static str {
+    let example = |s: &&Sample| s.file_name == job.file_name && s.client == job.details.client;
+    SAMPLES.iter().find(example).map_or("", |s| s.shows)
+}
 
 /// A card of the Jobs page.
 pub(crate) struct JobCard {
@@ -17,6 +24,8 @@ pub(crate) struct JobCard {
     pub(crate) size: String,
     pub(crate) saved: String,
     pub(crate) state: State,
+    /// What it shows, where it is one of the examples.
+    pub(crate) shows: &'static str,
 }
 
 pub(crate) fn card(
@@ -37,6 +46,7 @@ pub(crate) fn card(
     });
     Ok(JobCard {
         state: state::state(store, job)?,
+        shows: shows(job),
         id: job.id,
         title: job.details.title.clone(),
         client: job.details.client.clone(),

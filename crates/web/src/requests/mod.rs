@@ -157,6 +157,7 @@ async fn refuses<B: MessageBody>(
 mod bin;
 mod brought;
 mod choices;
+mod guide;
 mod history;
 mod jobs;
 mod layers;

@@ -95,10 +95,10 @@ export const wayOf = (event) => WAYS[event.key] ?? [0, 0];
 /** @param {KeyboardEvent} event @returns {number} how far an arrow moves things, mm */
 export const stepOf = (event) => (event.altKey ? 0.1 : event.shiftKey ? 10 : 1);
 
-/** Fills the list under Help. */
+/** Fills a list of all keys, as under Help. */
 function list(into) {
   for (const [where, title] of Object.entries(PLACES)) {
-    const head = document.createElement('h3');
+    const head = document.createElement(into.dataset.keyTable || 'h3');
     head.textContent = title;
     const rows = document.createElement('dl');
     for (const row of TABLE.filter((r) => r.where === where)) {
@@ -121,8 +121,7 @@ function list(into) {
  * @param {(name: 'undo' | 'redo') => void} goBack
  */
 export function listen(page, goBack) {
-  const into = page.getElementById('key-table');
-  if (into) list(into);
+  for (const into of page.querySelectorAll('[data-key-table]')) list(into);
   page.addEventListener('keydown', (event) => {
     if (isTyping(event)) return;
     const name = nameOf(event, 'page');
