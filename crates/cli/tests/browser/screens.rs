@@ -289,13 +289,13 @@ impl Gallery {
         b.go(&format!("{address}/jobs/2/trace")).await?;
         self.drawn().await?;
         self.look("centre-lines").await?;
-        for (line, job) in [("inks", 4), ("artwork", 3)] {
+        for (line, job) in [("inks", 4), ("artwork", 1)] {
             b.go(&format!("{address}/jobs/{job}/{line}")).await?;
             self.drawn().await?;
             self.look(line).await?;
         }
-        // The hive with some steps, the brush in hand.
-        b.go(&format!("{address}/jobs/3/clean")).await?;
+        // The lantern with some steps, the brush in hand.
+        b.go(&format!("{address}/jobs/1/clean")).await?;
         self.drawn().await?;
         for (n, step) in ["[data-take*=even]", "[data-find=levels]"]
             .into_iter()

@@ -11,21 +11,12 @@ import { loupe } from './loupe.js';
 import * as missing from './missing.js';
 import { Places, spaceOf } from './places.js';
 import * as sheetview from './sheetview.js';
+import { loadImage, missingOf } from './results.js';
 import { RULER, measure, rulers } from './rulers.js';
 import { TRUE_SCALE, fit, toMm } from './transform.js';
 import { see } from './sight.js';
 
 const VIEWS = ['artwork', 'cleaned', 'solid', 'outlines', 'wireframe', 'strayed', 'missed'];
-
-function loadImage(address, signal) {
-  return new Promise((resolve, reject) => {
-    const image = new Image();
-    image.onload = () => resolve(image);
-    image.onerror = reject;
-    signal?.addEventListener('abort', () => { image.src = ''; reject(signal.reason); });
-    image.src = address;
-  });
-}
 
 /**
  * @param {HTMLElement} element
@@ -252,33 +243,9 @@ export function mount(element) {
     loading.abort();
     loading = new AbortController();
     const { signal } = loading;
-    const { solid: solidKey, cleaned: cleanedKey, frame, artwork, remembered: rememberedKey } = element.dataset;
-    const base = `/jobs/${job}/results/${key}`;
+    const { frame } = element.dataset;
     try {
-      const outlines = async (of) => {
-        const answer = await fetch(`/jobs/${job}/results/${of}/outlines.json`, { signal });
-        if (!answer.ok) throw new Error(`outlines: ${answer.status}`);
-        return draw.prepare(await answer.json(), screen);
-      };
-      const next = { design: await outlines(key) };
-      if (rememberedKey !== state.rememberedKey) {
-        Object.assign(next, { remembered: rememberedKey ? await outlines(rememberedKey) : null, rememberedKey });
-      }
-      if (built.isBuilt(state.view) && state.builtKey !== key) {
-        const answer = await fetch(`${base}/layers.json`, { signal });
-        if (answer.ok) Object.assign(next, { built: built.prepare(await answer.json()), builtKey: key });
-      }
-      if (looksAt('solid') && state.solidKey !== solidKey) {
-        Object.assign(next, { solid: await loadImage(`${base}/solid.png?${solidKey}`, signal), solidKey });
-      }
-      if (looksAt('missed') && state.missedKey !== key) {
-        const known = next.design.missed;
-        Object.assign(next, { missed: known ? await loadImage(`${base}/missed.png`, signal) : null, missedKey: key });
-      }
-      if (cleanedKey === artwork) Object.assign(next, { cleaned: null, cleanedKey });
-      else if (state.cleanedKey !== cleanedKey) {
-        Object.assign(next, { cleaned: await loadImage(`${base}/cleaned.png?${cleanedKey}`, signal), cleanedKey });
-      }
+      const next = await missingOf(state, { ...element.dataset, key }, looksAt, screen, signal);
       if (signal.aborted) return;
       Object.assign(state, next, { frame, width: Number(element.dataset.width), height: Number(element.dataset.height) });
       element.dataset.shown = key;

@@ -5,6 +5,7 @@ import { followTool } from './followtool.js';
 import { nameOf, stepOf, wayOf } from '../keys.js';
 import { tell as say_ } from '../tell.js';
 import { millimetres } from '../lengths.js';
+import { flipped, typed } from './maps.js';
 import { nodeTool } from './nodetool.js';
 import { pickBar } from '../bench/pickbar.js';
 import { pickTool } from '../bench/picktool.js';
@@ -161,10 +162,6 @@ export function mount(element) {
   }
   for (const name of ['#refit-tolerance', '#refit-pieces', '#refit-corner']) on(find_(name), 'change', () => { if (refit) look(); });
 
-  const flip = (across) => {
-    const [x0, y0, x1, y1] = picked.box;
-    return across ? [-1, 0, 0, 1, x0 + x1, 0] : [1, 0, 0, -1, 0, y0 + y1];
-  };
   const offset = async (sign) => ({ edit: 'offset', items: picked.ids, distance: sign * await mm('#offset-by'), join: find_('#offset-join').value, under: find_('#offset-under').checked ? pigment() : null });
   const items = () => picked.ids;
   const edits = {
@@ -186,8 +183,8 @@ export function mount(element) {
     backing: async () => ({ edit: 'backing', margin: await mm('#backing-margin'), join: find_('#offset-join').value, holes: find_('#backing-holes').checked, pigment: { colour: find_('#backing-colour').value } }),
     refit: async () => ({ edit: 'refit', items: items(), ...await fitting() }),
     mend: async () => ({ edit: 'clean', rules: await rules(true) }),
-    mirror: () => ({ edit: 'move', items: items(), map: flip(true) }),
-    'upside-down': () => ({ edit: 'move', items: items(), map: flip(false) }),
+    mirror: () => ({ edit: 'move', items: items(), map: flipped(true, picked.box) }),
+    'upside-down': () => ({ edit: 'move', items: items(), map: flipped(false, picked.box) }),
   };
   const alone = ['backing', 'mend'];
   const act = async (name) => {
@@ -250,16 +247,7 @@ export function mount(element) {
     if (!side || !picked.box) return;
     const value = side === 'turn' ? Number.parseFloat(target.value.replace(',', '.')) : await millimetres(target.value);
     if (!picked.box || !Number.isFinite(value)) return;
-    const [x0, y0, x1, y1] = picked.box;
-    const turn = (value * Math.PI) / 180;
-    const [sin, cos] = [Math.sin(turn), Math.cos(turn)];
-    const [cx, cy] = [(x0 + x1) / 2, (y0 + y1) / 2];
-    const [sx, sy] = [value / (x1 - x0), value / (y1 - y0)];
-    const map = {
-      x: [1, 0, 0, 1, value - x0, 0], y: [1, 0, 0, 1, 0, value - y0],
-      w: [sx, 0, 0, 1, x0 - sx * x0, 0], h: [1, 0, 0, sy, 0, y0 - sy * y0],
-      turn: [cos, sin, -sin, cos, cx - cos * cx + sin * cy, cy - sin * cx - cos * cy],
-    }[side];
+    const map = typed(side, value, picked.box);
     if (side === 'turn') target.value = '';
     send({ edit: 'move', items: picked.ids, map });
   });
