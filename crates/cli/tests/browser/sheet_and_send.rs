@@ -205,6 +205,8 @@ async fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()>
         ] {
             b.enter(field, typed).await?;
             b.until_text(problem, words).await?;
+            let wrong = format!("return document.querySelector('{field}').getAttribute('aria-invalid') === 'true'");
+            b.until("the field says that it is wrong", &wrong).await?;
         }
         b.enter("#copies", "5000").await?;
         step(b, "5000 copies").await?;

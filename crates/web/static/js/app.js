@@ -1,5 +1,6 @@
 // Mounts the small modules on the elements that ask for them, now and after every swap.
 import { mount as bench } from './bench/bench.js';
+import { listen as listenToBusy } from './busy.js';
 import { mount as choices } from './choices.js';
 import { mount as clean } from './clean/clean.js';
 import { mount as drop } from './jobs/drop.js';
@@ -11,6 +12,8 @@ import { listen as listenToFocus } from './focus.js';
 import { listen as listenToKeys } from './keys.js';
 import { mount as layers } from './layers/layers.js';
 import { mount as merging } from './inks/merging.js';
+import { listen as listenToPopups } from './popups.js';
+import { listen as listenToProblems } from './problems.js';
 import { mount as sending } from './send/sending.js';
 import { mount as sheet } from './sheet/sheet.js';
 import { mount as sizing } from './size/sizing.js';
@@ -58,5 +61,8 @@ document.addEventListener('htmx:sendError', () => {
 for (const name of ['htmx:afterSwap', 'htmx:afterSettle']) document.addEventListener(name, mountAll);
 document.addEventListener('htmx:oobAfterSwap', mountAll);
 listenToKeys(document, listenToChanges(document));
+listenToBusy(document);
 listenToFocus(document);
+listenToPopups(document);
+listenToProblems(document);
 mountAll();

@@ -48,10 +48,6 @@ export function mount(list) {
     choose(tab);
     tab.focus();
   });
-  // A refusal is seen, whichever group its control is in.
-  on(document, 'htmx:oobAfterSwap', ({ detail }) => {
-    if (detail.target?.matches?.('.problem:not(:empty)')) reveal(detail.target);
-  });
   const kept = sessionStorage.getItem(shelf);
   choose(tabs.find((tab) => tab.dataset.to === kept) ?? tabs[0]);
   return () => off.abort();

@@ -63,16 +63,41 @@ export function mount(form) {
       if (event.clipboardData?.files.length) take(event.clipboardData.files);
     },
   };
-  const clear = () => problem.replaceChildren();
+  // What comes in is named, how far it is told, and it can be stopped.
+  /** @type {HTMLProgressElement} */
+  const bar = form.querySelector('.drop-busy progress');
+  const told = form.querySelector('#arriving');
+  const names = () => [...field.files].map((file) => file.name).join(', ');
+  const clear = () => {
+    problem.replaceChildren();
+    bar.removeAttribute('value');
+    told.textContent = `Sending ${names()} …`;
+  };
+  const sent = (event) => {
+    const { detail } = event;
+    if (!detail.lengthComputable) return;
+    if (detail.loaded < detail.total) { bar.value = detail.loaded / detail.total; return; }
+    bar.removeAttribute('value');
+    told.textContent = `Reading ${names()} …`;
+  };
+  const stop = ({ target }) => {
+    if (!target.closest('[data-stop]')) return;
+    window.htmx.trigger(form, 'htmx:abort');
+    problem.textContent = 'Stopped. Nothing more comes in; what was read before is in the list.';
+  };
   // The same file may be chosen again after a refusal.
   const again = () => { field.value = ''; };
   for (const [name, listener] of Object.entries(on)) document.addEventListener(name, listener);
   form.addEventListener('htmx:beforeRequest', clear);
+  form.addEventListener('htmx:xhr:progress', sent);
+  form.addEventListener('click', stop);
   form.addEventListener('htmx:afterRequest', again);
   return () => {
     form.removeEventListener('input', keep);
     for (const [name, listener] of Object.entries(on)) document.removeEventListener(name, listener);
     form.removeEventListener('htmx:beforeRequest', clear);
+    form.removeEventListener('htmx:xhr:progress', sent);
+    form.removeEventListener('click', stop);
     form.removeEventListener('htmx:afterRequest', again);
   };
 }
