@@ -171,7 +171,7 @@ async fn shapes_nodes_and_parts_are_worked_by_keys_alone() -> Result<()> {
         let bar = b.page.active_element().await?;
         bar.send_keys(Key::Left).await?;
         b.page.active_element().await?.send_keys(Key::Enter).await?;
-        b.until_text("#tab-nodes", "Nodes").await?;
+        b.until("its last button took the nodes", "return document.getElementById('tab-nodes').getAttribute('aria-selected') === 'true'").await?;
         b.press(times(Key::Tab, 2)).await?;
         picked(b, "One node is picked").await?;
         b.press(Key::Alt + Key::Down).await?;
@@ -201,7 +201,11 @@ async fn shapes_nodes_and_parts_are_worked_by_keys_alone() -> Result<()> {
         b.until_undo("Part moved on the sheet").await?;
         b.until("the sheet is shown", shown).await?;
         b.press(".").await?;
-        b.until("it is turned", "return document.querySelector('#undo').title !== ''").await
+        b.until(
+            "it is turned",
+            "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => s.items.some((i) => i.spot.turn === 15))",
+        )
+        .await
     })
     .await
 }

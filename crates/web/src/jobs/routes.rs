@@ -6,7 +6,8 @@ use askama_web::WebTemplate;
 use inky_core::units::Unit;
 use inky_formats::png;
 use inky_store::{JobFilter, JobId, JobOrder, Store, StoreError};
-use serde::Deserialize;
+use serde::de::Error;
+use serde::{Deserialize, Deserializer};
 
 use crate::door::Person;
 use crate::error::WebError;
@@ -43,8 +44,16 @@ struct List {
 struct Page {
     cards: Vec<JobCard>,
     words: String,
-    order: Order,
+    order: JobOrder,
     next: Option<u32>,
+}
+
+impl Page {
+    /// The order's word in addresses.
+    fn order(&self) -> &'static str {
+        let mut all = ORDERS.iter().filter(|(order, ..)| *order == self.order);
+        all.next().map_or("latest", |(_, word, _)| word)
+    }
 }
 
 /// What is left to do of one job.
@@ -63,48 +72,29 @@ struct Deleted {
     list: List,
 }
 
-/// In which order jobs are listed, by its word in addresses.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Deserialize)]
-#[serde(rename_all = "lowercase")]
-enum Order {
-    #[default]
-    Latest,
-    Oldest,
-    Title,
-    Client,
-}
+/// In which orders jobs are listed, with their words in addresses and on the page.
+const ORDERS: [(JobOrder, &str, &str); 4] = [
+    (JobOrder::Latest, "latest", "changed last"),
+    (JobOrder::Oldest, "oldest", "made first"),
+    (JobOrder::Title, "title", "title"),
+    (JobOrder::Client, "client", "client"),
+];
 
-impl Order {
-    /// All of them with their words, in addresses and on the page.
-    const ALL: [(Self, &'static str, &'static str); 4] = [
-        (Self::Latest, "latest", "changed last"),
-        (Self::Oldest, "oldest", "made first"),
-        (Self::Title, "title", "title"),
-        (Self::Client, "client", "client"),
-    ];
-
-    fn word(self) -> &'static str {
-        let mut all = Self::ALL.iter();
-        all.find(|(order, ..)| *order == self)
-            .map_or("latest", |(_, word, _)| word)
-    }
-
-    const fn of_jobs(self) -> JobOrder {
-        match self {
-            Self::Latest => JobOrder::Latest,
-            Self::Oldest => JobOrder::Oldest,
-            Self::Title => JobOrder::Title,
-            Self::Client => JobOrder::Client,
-        }
-    }
+/// The order that a word in an address names.
+fn order<'de, D: Deserializer<'de>>(from: D) -> Result<JobOrder, D::Error> {
+    let word = String::deserialize(from)?;
+    let found = ORDERS.iter().find(|(_, own, _)| *own == word);
+    found
+        .map(|(order, ..)| *order)
+        .ok_or_else(|| D::Error::custom("there is no such order"))
 }
 
 #[derive(Deserialize)]
 struct Search {
     #[serde(default)]
     q: String,
-    #[serde(default)]
-    order: Order,
+    #[serde(default, deserialize_with = "order")]
+    order: JobOrder,
     /// How many cards are on the page already.
     #[serde(default)]
     from: u32,
@@ -115,7 +105,7 @@ impl Search {
     const fn all() -> Self {
         Self {
             q: String::new(),
-            order: Order::Latest,
+            order: JobOrder::Latest,
             from: 0,
         }
     }
@@ -128,7 +118,7 @@ fn some(store: &Store, search: Search, unit: Unit) -> Result<Page, WebError> {
     let Search { q, order, from } = search;
     let mut jobs = store.jobs(&JobFilter {
         words: q.clone(),
-        order: order.of_jobs(),
+        order,
         from,
         // One more tells whether there are others.
         most: CARDS + 1,

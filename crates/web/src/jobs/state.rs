@@ -28,16 +28,10 @@ impl Found {
     /// Of an outcome that was checked.
     pub(crate) fn of(outcome: &Outcome) -> Option<Self> {
         let checked = outcome.if_checked()?;
-        let kinds = |severity: Severity| {
-            let of_it = checked.findings.iter().filter(|f| f.severity() == severity);
-            let mut kinds: Vec<_> = of_it.map(|f| (f.kind, f.layer)).collect();
-            kinds.dedup();
-            kinds.len()
-        };
         Some(Self {
             parts: outcome.design.shapes.len() + outcome.design.strokes.len(),
-            stops: kinds(Severity::Stop),
-            warnings: kinds(Severity::Warn),
+            stops: checked.kinds(|s| s == Severity::Stop),
+            warnings: checked.kinds(|s| s == Severity::Warn),
         })
     }
 

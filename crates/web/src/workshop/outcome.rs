@@ -10,7 +10,7 @@ use std::sync::{Arc, OnceLock};
 use inky_core::agreement::Agreement;
 use inky_core::assembly::{Built, build};
 use inky_core::boundary::Bounded;
-use inky_core::check::{self, Finding, Weeding};
+use inky_core::check::{self, Finding, Severity, Weeding};
 use inky_core::clean::Cleaned;
 use inky_core::fit::FittedMap;
 use inky_core::inks::{EnclosedPart, Solid};
@@ -76,6 +76,16 @@ pub(crate) struct Checked {
     pub(crate) built: Built,
     pub(crate) findings: Vec<Finding>,
     pub(crate) weeding: Weeding,
+}
+
+impl Checked {
+    /// How many kinds of findings there are of the severities that `of` takes.
+    pub(crate) fn kinds(&self, of: impl Fn(Severity) -> bool) -> usize {
+        let found = self.findings.iter().filter(|f| of(f.severity()));
+        let mut kinds: Vec<_> = found.map(|f| (f.kind, f.layer)).collect();
+        kinds.dedup();
+        kinds.len()
+    }
 }
 
 impl Outcome {

@@ -58,6 +58,8 @@ export function listen(page) {
       const element = /** @type {HTMLButtonElement} */ (event.target);
       const gone = !element.isConnected || element.disabled || !element.checkVisibility();
       if (gone && page.hasFocus()) restore();
+      // Who left a field for nothing in particular is not taken back to it.
+      if (!gone && page.activeElement === page.body) before = null;
     }, 0);
   });
 }

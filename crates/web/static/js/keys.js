@@ -13,7 +13,7 @@ const arrows = (...before) => before.flatMap((b) => Object.keys(WAYS).map((way) 
 /** @type {Row[]} */
 export const TABLE = [
   { where: 'page', name: 'undo', press: ['Ctrl+z'], shown: 'Ctrl Z', words: 'undo' },
-  { where: 'page', name: 'redo', press: ['Ctrl+Shift+z', 'Ctrl+y'], shown: 'Ctrl Shift Z', words: 'redo' },
+  { where: 'page', name: 'redo', press: ['Ctrl+Shift+z', 'Ctrl+y'], shown: 'Ctrl Shift Z or Ctrl Y', words: 'redo' },
   { where: 'page', name: 'fold-ticket', press: ['t'], shown: 'T', words: 'fold the ticket away, and back' },
   { where: 'page', name: 'fold-rail', press: ['i'], shown: 'I', words: 'fold the inks away, and back' },
   { where: 'page', name: 'help', press: ['?'], shown: '?', words: 'this list' },

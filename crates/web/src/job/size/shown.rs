@@ -109,17 +109,6 @@ pub(crate) fn rows(checked: &Checked, unit: Unit) -> Vec<CheckRow> {
     rows
 }
 
-/// How many kinds of findings there are to look at.
-fn count(checked: &Checked) -> usize {
-    let open = checked
-        .findings
-        .iter()
-        .filter(|f| f.severity() != Severity::Note);
-    let mut kinds: Vec<_> = open.map(|f| (f.kind, f.layer)).collect();
-    kinds.dedup();
-    kinds.len()
-}
-
 /// The line's result: the finished size, and what the checks found.
 pub(crate) fn summary(outcome: &Outcome, unit: Unit) -> String {
     let size = outcome.design.size;
@@ -153,7 +142,7 @@ pub(crate) fn facts(outcome: &Outcome, unit: Unit) -> String {
 
 /// The end of the line's result: checks to look at.
 fn found(checked: Option<&Checked>) -> String {
-    match checked.map(count) {
+    match checked.map(|c| c.kinds(|severity| severity != Severity::Note)) {
         None => String::new(),
         Some(0) => " · fit to cut".to_owned(),
         Some(1) => " · **1** check".to_owned(),

@@ -356,6 +356,7 @@ export function mount(element) {
   });
   on(document, 'keyup', (event) => { if (event.key.toLowerCase() === 'a') peek(false); });
   on(window, 'blur', () => peek(false));
+  on(window, 'pagehide', () => places.store());
 
   // A step that is set beside what is now is wiped over it.
   on(document, 'click', ({ target }) => {

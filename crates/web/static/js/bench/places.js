@@ -25,8 +25,10 @@ export class Places {
   keep(space, { transform: t, fitted }, { width, height }) {
     if (fitted) delete this.all[space];
     else this.all[space] = { scale: t.scale, x: (width / 2 - t.x) / t.scale, y: (height / 2 - t.y) / t.scale };
-    sessionStorage.setItem(this.shelf, JSON.stringify(this.all));
   }
+
+  /** Keeps them for the next time the page is opened. */
+  store() { sessionStorage.setItem(this.shelf, JSON.stringify(this.all)); }
 
   /** @param {string} space */
   has(space) { return space in this.all; }

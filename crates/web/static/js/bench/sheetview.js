@@ -136,6 +136,7 @@ function labels(c, sheet, px, colours, pointed) {
     const [x0, y0, x1, y1] = boxes[n];
     const whole = [item.job, item.owner].filter(Boolean).join(', ');
     const now = pointed === item.n;
+    if (!now && x1 - x0 < 40 * px) return;
     const text = now ? whole : shortened(whole, x1 - x0 - 2 * pad);
     const wide = c.measureText(text).width + 2 * pad;
     if (!now && wide > x1 - x0 + 2 * px) return;
