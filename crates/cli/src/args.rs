@@ -79,7 +79,7 @@ pub(crate) struct ServeArgs {
     #[arg(long, num_args = 2, value_names = ["CERT", "KEY"])]
     pub(crate) tls: Option<Vec<PathBuf>>,
     /// Another server takes requests in and hands them on: believe what it says of where they come from
-    /// (X-Forwarded-For, X-Forwarded-Host, X-Forwarded-Proto)
+    /// (X-Forwarded-For, X-Forwarded-Host, X-Forwarded-Proto). Asks for --password-file
     #[arg(long)]
     pub(crate) behind_proxy: bool,
     /// Write logs as JSON lines

@@ -124,7 +124,8 @@ async fn jobs_behind_a_password_are_shown_to_who_knows_it() -> Result<()> {
         words.contains("HttpOnly") && words.contains("SameSite=Lax"),
         "{words}"
     );
-    ensure!(at("/").send().await?.status() == StatusCode::OK);
+    let page = at("/").send().await?;
+    ensure!(page.status() == StatusCode::OK && page.text().await?.contains("Sign out"));
     // Nobody is sent to another site, and who goes out stays out.
     let (_, to, _) = typed(&client, &server, "correct horse", "//evil.example").await?;
     ensure!(to == "/", "{to}");
@@ -171,6 +172,8 @@ async fn without_a_password_only_this_machine_is_served_and_the_address_told_wor
         said.contains("--password-file") && said.contains("127.0.0.1"),
         "{said}"
     );
+    let said = refused(&["--addr", "127.0.0.1:0", "--behind-proxy"])?;
+    ensure!(said.contains("--password-file"), "{said}");
     std::fs::write(folder.path().join("short"), "1234")?;
     let said = refused(&["--addr", "127.0.0.1:0", "--password-file", "short"])?;
     ensure!(said.contains("fewer than 8 characters"), "{said}");

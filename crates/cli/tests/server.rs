@@ -255,6 +255,22 @@ async fn heads_are_answered_other_methods_are_not_and_the_lost_get_a_page() -> R
         ensure!(answer.status() == StatusCode::METHOD_NOT_ALLOWED);
         ensure!(answer.headers()["allow"] == "GET, HEAD, POST");
     }
+    // An address that only takes what is sent, and one that is only looked at.
+    let sent_only = client.get(format!("{}/demo", server.address));
+    let answer = sent_only.header("Accept", "text/html").send().await?;
+    ensure!(
+        answer.status() == StatusCode::METHOD_NOT_ALLOWED && answer.headers()["allow"] == "POST"
+    );
+    ensure!(
+        answer.text().await?.contains("All jobs"),
+        "a person gets our page"
+    );
+    let answer = client
+        .post(format!("{}/bin", server.address))
+        .send()
+        .await?;
+    ensure!(answer.status() == StatusCode::METHOD_NOT_ALLOWED);
+    ensure!(answer.headers()["allow"] == "GET, HEAD");
     for lost in ["/nowhere", "/jobs/999", "/jobs/many"] {
         let address = format!("{}{lost}", server.address);
         let person = client.get(&address).header("Accept", "text/html,*/*");

@@ -75,6 +75,11 @@ pub enum StartError {
         "{0} can be reached from other machines, and nothing keeps them out; name a password with --password-file, or listen on 127.0.0.1"
     )]
     NoPassword(SocketAddr),
+    /// Other machines could come in through the server before this one.
+    #[error(
+        "the server before this one lets other machines in, and nothing keeps them out; name a password with --password-file"
+    )]
+    NoPasswordBehindProxy,
     /// The password cannot be used.
     #[error(transparent)]
     Password(#[from] PasswordError),
@@ -149,6 +154,9 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
     let password = password.map(Password::of_file).transpose()?;
     if password.is_none() && !addr.ip().is_loopback() {
         return Err(StartError::NoPassword(addr));
+    }
+    if password.is_none() && behind_proxy {
+        return Err(StartError::NoPasswordBehindProxy);
     }
     let door = Door::new(password);
     let store = Store::open(data)?;

@@ -16,16 +16,17 @@ struct Lost {
     unit: &'static str,
 }
 
-/// Methods that some address has.
-const ALLOWED: &str = "GET, HEAD, POST";
-
-/// What no handler answers.
+/// What no handler answers: an address that there is not, or a method that the address has not.
 pub(crate) async fn nothing_here(request: HttpRequest) -> Result<HttpResponse, WebError> {
-    if [Method::GET, Method::POST].contains(request.method()) {
-        return Err(WebError::NoPage);
-    }
+    let known = request.resource_map().has_resource(request.path());
+    let allowed = match *request.method() {
+        Method::GET | Method::POST if !known => return Err(WebError::NoPage),
+        Method::GET => "POST",
+        Method::POST => "GET, HEAD",
+        _ => "GET, HEAD, POST",
+    };
     Ok(HttpResponse::MethodNotAllowed()
-        .insert_header((header::ALLOW, ALLOWED))
+        .insert_header((header::ALLOW, allowed))
         .finish())
 }
 
@@ -42,17 +43,20 @@ pub(crate) async fn in_our_page(
     let person =
         !headers.contains_key("HX-Request") && accepts.is_some_and(|a| a.contains("text/html"));
     let answer = next.call(request).await?;
-    if answer.status() != StatusCode::NOT_FOUND || !person {
+    let lost = [StatusCode::NOT_FOUND, StatusCode::METHOD_NOT_ALLOWED].contains(&answer.status());
+    if !lost || !person {
         return Ok(answer.map_into_boxed_body());
     }
-    let (request, _) = answer.into_parts();
+    let (request, answer) = answer.into_parts();
     let Reader(unit) = Reader::extract(&request).await?;
     let page = Lost {
         unit: unit.symbol(),
     };
     let page = page.render().map_err(WebError::from)?;
-    let found = HttpResponse::NotFound()
-        .content_type("text/html; charset=utf-8")
-        .body(page);
+    let mut found = HttpResponse::build(answer.status());
+    if let Some(allowed) = answer.headers().get(header::ALLOW) {
+        found.insert_header((header::ALLOW, allowed));
+    }
+    let found = found.content_type("text/html; charset=utf-8").body(page);
     Ok(ServiceResponse::new(request, found))
 }

@@ -63,7 +63,7 @@ async fn things_are_drawn_over_the_artwork() -> Result<()> {
         b.point((140.0, 90.0)).await?;
         b.point((130.0, 80.0)).await?;
         let (x, y) = b.on_screen((120.0, 90.0)).await?;
-        b.page.action_chain().move_to(x, y).perform().await?;
+        b.hand().move_to(x, y).perform().await?;
         b.until("the diameter is told", "const told = document.querySelector('#draw-told').textContent; return told.endsWith('mm across') && Math.abs(parseFloat(told) - 20) < 0.6").await?;
         b.point((120.0, 90.0)).await?;
         step(b, "Circle drawn").await?;

@@ -1,19 +1,16 @@
-//! Headless Chromium driven through ChromeDriver, one at a time.
+//! A page of headless Chromium, used as a person uses it.
 
-use std::io::{BufRead, BufReader};
-use std::os::unix::process::CommandExt;
 use std::path::PathBuf;
-use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
 use anyhow::{Context, Result, bail};
 use tempfile::TempDir;
+use thirtyfour::action_chain::ActionChain;
 use thirtyfour::prelude::*;
-use tokio::sync::{Mutex, MutexGuard};
+use tokio::sync::MutexGuard;
 
+use crate::session::{self, Session};
 use crate::support::Server;
-
-static ONE_AT_A_TIME: Mutex<()> = Mutex::const_new(());
 
 /// Longest wait for something that should happen.
 pub(crate) const PATIENCE: Duration = Duration::from_secs(30);
@@ -24,86 +21,18 @@ pub(crate) struct Browser {
     /// The page.
     pub(crate) page: WebDriver,
     /// Where downloads land.
-    pub(crate) downloads: TempDir,
-    _driver: Driver,
-    _profile: TempDir,
-    _turn: MutexGuard<'static, ()>,
-}
-
-struct Driver(Child);
-
-impl Drop for Driver {
-    fn drop(&mut self) {
-        // The whole group: the driver and its browser.
-        let group = format!("-{}", self.0.id());
-        let _ = Command::new("kill")
-            .args(["-KILL", "--", &group])
-            .stderr(Stdio::null())
-            .status();
-        let _ = self.0.wait();
-    }
+    pub(crate) downloads: PathBuf,
+    turn: MutexGuard<'static, Option<Session>>,
 }
 
 impl Browser {
     pub(crate) async fn open() -> Result<Self> {
-        let turn = ONE_AT_A_TIME.lock().await;
-        let mut child = Command::new("chromedriver")
-            .arg("--port=0")
-            .process_group(0)
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .context("chromedriver is missing; run scripts/test")?;
-        let mut lines = BufReader::new(child.stdout.take().context("stdout is piped")?);
-        let driver = Driver(child);
-        let mut line = String::new();
-        let port: u16 = loop {
-            line.clear();
-            if lines.read_line(&mut line)? == 0 {
-                bail!("chromedriver ended early");
-            }
-            if let Some(port) = line.split("successfully on port ").nth(1) {
-                break port.trim().trim_end_matches('.').parse()?;
-            }
-        };
-        std::thread::spawn(move || {
-            let mut rest = String::new();
-            while lines.read_line(&mut rest).unwrap_or(0) > 0 {
-                rest.clear();
-            }
-        });
-        let (profile, downloads) = (TempDir::new()?, TempDir::new()?);
-        let mut caps = DesiredCapabilities::chrome();
-        for arg in [
-            "--headless=new",
-            "--no-sandbox",
-            "--disable-gpu",
-            "--disable-quic",
-            "--no-first-run",
-            "--disable-background-networking",
-            "--disable-component-update",
-            "--disable-sync",
-            "--disable-dev-shm-usage",
-            "--hide-scrollbars",
-            "--force-device-scale-factor=1",
-            // Steps of zoom end where they begin, so that places on the bench can be pointed at.
-            "--force-prefers-reduced-motion",
-            "--window-size=1280,800",
-        ] {
-            caps.add_arg(arg)?;
-        }
-        caps.add_arg(&format!("--user-data-dir={}", profile.path().display()))?;
-        caps.add_experimental_option(
-            "prefs",
-            serde_json::json!({ "download.default_directory": downloads.path(), "download.prompt_for_download": false }),
-        )?;
-        let page = WebDriver::new(format!("http://127.0.0.1:{port}"), caps).await?;
+        let turn = session::taken().await?;
+        let session = turn.as_ref().context("a session")?;
         Ok(Self {
-            page,
-            downloads,
-            _driver: driver,
-            _profile: profile,
-            _turn: turn,
+            page: session.page.clone(),
+            downloads: session.downloads.clone(),
+            turn,
         })
     }
 
@@ -228,9 +157,15 @@ impl Browser {
         Ok((at(0)?, at(1)?))
     }
 
+    /// Mouse and keys, without the quarter of a second that a move takes otherwise.
+    pub(crate) fn hand(&self) -> ActionChain {
+        let quick = Duration::from_millis(20);
+        self.page.action_chain_with_delay(None, Some(quick))
+    }
+
     /// Drags over the bench from place to place, mm on the piece.
     pub(crate) async fn drag(&self, places: &[(f64, f64)]) -> Result<()> {
-        let mut chain = self.page.action_chain();
+        let mut chain = self.hand();
         for (n, &place) in places.iter().enumerate() {
             let (x, y) = self.on_screen(place).await?;
             chain = chain.move_to(x, y);
@@ -288,12 +223,7 @@ impl Browser {
     /// Clicks on the bench at a place of the piece, mm.
     pub(crate) async fn point(&self, place: (f64, f64)) -> Result<()> {
         let (x, y) = self.on_screen(place).await?;
-        self.page
-            .action_chain()
-            .move_to(x, y)
-            .click()
-            .perform()
-            .await?;
+        self.hand().move_to(x, y).click().perform().await?;
         Ok(())
     }
 
@@ -306,7 +236,7 @@ impl Browser {
     /// Clicks twice on the bench at a place of the piece, mm.
     pub(crate) async fn point_twice(&self, place: (f64, f64)) -> Result<()> {
         let (x, y) = self.on_screen(place).await?;
-        let chain = self.page.action_chain().move_to(x, y).double_click();
+        let chain = self.hand().move_to(x, y).double_click();
         chain.perform().await?;
         Ok(())
     }
@@ -343,7 +273,7 @@ impl Browser {
                 let ending = [".crdownload", ".tmp"].iter().any(|e| name.ends_with(e));
                 ending || name.starts_with('.')
             };
-            let files = std::fs::read_dir(self.downloads.path())?;
+            let files = std::fs::read_dir(&self.downloads)?;
             let mut files = files.filter_map(|f| f.ok().map(|f| f.path()));
             if let Some(file) = files.find(|f| !partial(f))
                 && std::fs::metadata(&file)?.len() > 0
@@ -359,9 +289,9 @@ impl Browser {
         }
     }
 
-    pub(crate) async fn close(self) -> Result<()> {
-        self.page.clone().quit().await?;
-        Ok(())
+    /// Leaves the page as it was found, or ends the browser after a test that failed.
+    pub(crate) async fn close(mut self, passed: bool) -> Result<()> {
+        session::given_back(&mut self.turn, passed).await
     }
 }
 
@@ -377,7 +307,7 @@ where
         Ok(()) => body(&browser, &server, &data).await,
         Err(e) => Err(e),
     };
-    browser.close().await?;
+    browser.close(result.is_ok()).await?;
     result
 }
 

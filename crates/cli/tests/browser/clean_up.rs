@@ -128,9 +128,9 @@ async fn regions_and_areas_are_chosen_by_pointing() -> Result<()> {
         b.until_drawn().await?;
         b.click("[data-tool=clear]").await?;
         let (x, y) = b.on_screen((10.0, 10.0)).await?;
-        b.page.action_chain().move_to(x, y).perform().await?;
+        b.hand().move_to(x, y).perform().await?;
         b.until("the region is shown before it goes", "return (document.querySelector('#bench').dataset.hovered ?? '').includes('region.png')").await?;
-        b.page.action_chain().move_to(x, y).click().perform().await?;
+        b.hand().move_to(x, y).click().perform().await?;
         b.until_undo("Region cleared").await?;
         until_ink(b, "Clear").await?;
         b.until_text("#summary-inks", "4 kept").await?;
@@ -197,12 +197,7 @@ async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
         // The same by pointing.
         b.click("[data-tool=enclosed]").await?;
         let (x, y) = b.on_screen((27.0, 60.0)).await?;
-        b.page
-            .action_chain()
-            .move_to(x, y)
-            .click()
-            .perform()
-            .await?;
+        b.hand().move_to(x, y).click().perform().await?;
         b.until_undo("Enclosed ground kept").await?;
         b.click("#undo").await?;
         b.until_undo("Enclosed ground dropped").await?;
@@ -212,12 +207,7 @@ async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
         b.until_text("#summary-inks", "2 kept").await?;
         b.click("[data-tool=colour]").await?;
         let star = b.on_screen((71.0, 62.0)).await?;
-        b.page
-            .action_chain()
-            .move_to(star.0, star.1)
-            .click()
-            .perform()
-            .await?;
+        b.hand().move_to(star.0, star.1).click().perform().await?;
         b.until_text("#summary-inks", "3 kept").await?;
         b.until_text(".parts", "added").await?;
         // One tone: a histogram, a rim, a band.
@@ -264,7 +254,7 @@ async fn the_loupe_shows_the_artworks_own_pixels() -> Result<()> {
         b.go(&format!("{}{TEAPOT}/trace", server.address)).await?;
         b.until_drawn().await?;
         let (x, y) = b.on_screen((100.0, 60.0)).await?;
-        b.page.action_chain().move_to(x, y).perform().await?;
+        b.hand().move_to(x, y).perform().await?;
         let sum = "const c = document.querySelector('#bench canvas'); let s = 0; \
             for (const v of c.getContext('2d').getImageData(0, 0, c.width, c.height).data) s += v; return s";
         let before = b.page.execute(sum, vec![]).await?.json().as_f64();

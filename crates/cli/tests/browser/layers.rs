@@ -54,7 +54,7 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         let remedy = "[data-kind=overlap] [data-remedy=overlap]";
         let button = b.find(remedy).await?;
         button.scroll_into_view().await?;
-        b.page.action_chain().move_to_element_center(&button).perform().await?;
+        b.hand().move_to_element_center(&button).perform().await?;
         b.until_text("#remedy-told", "3 findings before, 1 after").await?;
         b.until_text("#summary-layers", "flush").await?;
         b.click(remedy).await?;
@@ -170,7 +170,7 @@ async fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result
         step(b, "Bridge moved").await?;
         b.click("[data-tool=bridge]").await?;
         b.point((middle.0, 246.0)).await?;
-        b.page.action_chain().send_keys(Key::Delete).perform().await?;
+        b.hand().send_keys(Key::Delete).perform().await?;
         step(b, "Bridge removed").await?;
         b.until_text("#summary-layers", "3 would fall out").await?;
         // The check names what falls out; its remedy bridges all of it.

@@ -8,6 +8,7 @@ mod layers;
 mod nothing_lost;
 mod reach;
 mod screens;
+mod session;
 mod settled;
 mod sheet_and_send;
 mod sizes_and_materials;

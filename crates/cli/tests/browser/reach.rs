@@ -178,7 +178,7 @@ async fn shapes_nodes_and_parts_are_worked_by_keys_alone() -> Result<()> {
         step(b, "Node moved").await?;
         // Escape, and Tab leaves the bench.
         b.press(Key::Escape).await?;
-        b.page.action_chain().send_keys(Key::Tab).perform().await?;
+        b.hand().send_keys(Key::Tab).perform().await?;
         b.until("the focus went on", "return document.activeElement.tagName !== 'CANVAS'").await?;
         // A rectangle by the crosshair: pressed, moved, pressed again.
         b.click("[data-tool=rectangle]").await?;

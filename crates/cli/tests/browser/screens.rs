@@ -184,11 +184,7 @@ impl Gallery {
         b.click("[data-mark]").await?;
         self.drawn().await?;
         let remedy = b.find("[data-remedy=overlap]").await?;
-        b.page
-            .action_chain()
-            .move_to_element_center(&remedy)
-            .perform()
-            .await?;
+        b.hand().move_to_element_center(&remedy).perform().await?;
         b.until_text("#remedy-told", "after").await?;
         self.look("checks").await
     }
@@ -365,6 +361,6 @@ async fn every_view_fits_its_page_and_can_be_read() -> Result<()> {
         folder,
     };
     let result = gallery.tour(&server.address).await;
-    gallery.browser.close().await?;
+    gallery.browser.close(result.is_ok()).await?;
     result
 }

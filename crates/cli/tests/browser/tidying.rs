@@ -20,12 +20,7 @@ pub(crate) async fn picked(b: &Browser, words: &str) -> Result<()> {
 
 pub(crate) async fn with_shift(b: &Browser, place: (f64, f64)) -> Result<()> {
     let (x, y) = b.on_screen(place).await?;
-    let chain = b
-        .page
-        .action_chain()
-        .key_down(Key::Shift)
-        .move_to(x, y)
-        .click();
+    let chain = b.hand().key_down(Key::Shift).move_to(x, y).click();
     chain.key_up(Key::Shift).perform().await?;
     Ok(())
 }

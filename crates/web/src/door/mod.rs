@@ -87,7 +87,7 @@ impl Door {
     fn whose(&self, token: &str) -> Option<Person> {
         let sessions = self.sessions.lock().unwrap_or_else(PoisonError::into_inner);
         let session = sessions.get(token).filter(|s| s.since.elapsed() < STAYS)?;
-        Some(Person::new(&session.name, token))
+        Some(Person::named(&session.name, token))
     }
 
     /// Who comes in; nobody where the door stays shut.
@@ -97,7 +97,7 @@ impl Door {
         let anybody = || {
             let proxy = proxy::of(request.request());
             let from = proxy.from(request.headers(), request.peer_addr());
-            (self.password.is_none() || open).then(|| Person::new("", &from.to_string()))
+            (self.password.is_none() || open).then(|| Person::unnamed(&from.to_string()))
         };
         known.or_else(anybody)
     }

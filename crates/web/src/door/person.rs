@@ -13,16 +13,28 @@ pub(crate) struct Person {
     pub(crate) name: Arc<str>,
     /// What tells people apart whose work is done in turn: the session, or else the address.
     pub(crate) seat: Arc<str>,
+    /// Whether they gave the password.
+    pub(crate) signed_in: bool,
 }
 
 /// Characters of a name that are kept.
 const LONGEST: usize = 40;
 
 impl Person {
-    pub(super) fn new(name: &str, seat: &str) -> Self {
+    /// Whoever comes from an address where there is no door.
+    pub(super) fn unnamed(address: &str) -> Self {
+        Self {
+            seat: address.into(),
+            ..Self::default()
+        }
+    }
+
+    /// Who signed in, with what their cookie holds.
+    pub(super) fn named(name: &str, token: &str) -> Self {
         Self {
             name: name.into(),
-            seat: seat.into(),
+            seat: token.into(),
+            signed_in: true,
         }
     }
 

@@ -24,6 +24,7 @@ struct JobsPage {
     unit: &'static str,
     /// A sheet that pictures may be fitted to, in the reader's unit.
     sheet: [&'static str; 3],
+    person: Person,
     /// What is said of the backups.
     backups: Option<String>,
     /// Deleted jobs that can still be brought back.
@@ -149,6 +150,7 @@ async fn page(
     shop: web::Data<Shop>,
     search: web::Query<Search>,
     reader: Reader,
+    person: Person,
 ) -> Result<HttpResponse, WebError> {
     let (search, unit) = (search.into_inner(), reader.0);
     let (backups, more) = (shop.backups.told(), search.from > 0);
@@ -166,6 +168,7 @@ async fn page(
     }
     Ok(JobsPage {
         list,
+        person,
         backups,
         binned,
         unit: unit.symbol(),

@@ -49,6 +49,8 @@ pub(crate) struct SizeBody {
     pub(crate) mirror: &'static str,
     pub(crate) mirror_why: String,
     pub(crate) checks: Vec<CheckRow>,
+    /// How many kinds of checks there are to look at; notes are none.
+    pub(crate) to_look_at: usize,
     /// What was mended, from the history.
     pub(crate) mended: Vec<String>,
     pub(crate) weeding: Vec<Bit>,
@@ -140,9 +142,13 @@ pub(crate) fn facts(outcome: &Outcome, unit: Unit) -> String {
     )
 }
 
+fn to_look_at(checked: &Checked) -> usize {
+    checked.kinds(|severity| severity != Severity::Note)
+}
+
 /// The end of the line's result: checks to look at.
 fn found(checked: Option<&Checked>) -> String {
-    match checked.map(|c| c.kinds(|severity| severity != Severity::Note)) {
+    match checked.map(to_look_at) {
         None => String::new(),
         Some(0) => " · fit to cut".to_owned(),
         Some(1) => " · **1** check".to_owned(),
@@ -306,6 +312,7 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit:
         },
         mirror_why: mirror_why(layers),
         checks: checked.map_or_else(Vec::new, |c| rows(c, unit)),
+        to_look_at: checked.map_or(0, to_look_at),
         mended: history
             .iter()
             .filter_map(|name| name.strip_prefix("Mended: "))
