@@ -10,4 +10,5 @@ mod many_at_once;
 mod open_icons;
 mod program;
 mod server;
+mod stopped;
 mod support;

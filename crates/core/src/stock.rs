@@ -8,6 +8,8 @@
 use kurbo::Rect;
 use serde::{Deserialize, Serialize};
 
+use crate::limits::{OutOfRange, within};
+
 /// What a piece of stock is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -68,6 +70,14 @@ pub struct Left {
 const LONG: f64 = 20_000.0;
 
 impl Stock {
+    /// # Errors
+    /// The first figure that cannot be.
+    pub fn check(&self) -> Result<(), OutOfRange> {
+        within("a width of stock", self.width, &(1.0..=20_000.0), "mm")?;
+        within("a length of stock", self.length, &(0.0..=200_000.0), "mm")?;
+        within("a margin of stock", self.margin, &(0.0..=500.0), "mm")
+    }
+
     /// The length along which it can be cut, mm.
     #[must_use]
     pub fn reach(&self) -> f64 {

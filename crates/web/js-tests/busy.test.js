@@ -1,67 +1,92 @@
-// What lasts says so, and a look at a change can be stopped. Run by `node --test`.
+// What lasts says so, tells how far it is, and can be stopped. Run by `node --test`.
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { listen } from '../static/js/busy.js';
 
 /** A page with the sign, a second that can be let pass, and requests that are begun and ended. */
-function page() {
-  const [span, button] = [{ textContent: '' }, { hidden: false }];
-  const sign = { hidden: true, querySelector: (what) => (what === 'span' ? span : button) };
+function page(far = null) {
+  const parts = {
+    '#busy': { hidden: true }, '#busy span': { textContent: '' }, '#busy progress': { hidden: true },
+    '.line[aria-current] .t': { textContent: 'Trace' },
+  };
   const timers = [];
   const stopped = [];
-  globalThis.window = {
-    setTimeout: (run) => timers.push(run),
-    htmx: { trigger: (form, name) => stopped.push([form, name]) },
-  };
+  let reloaded = 0;
+  globalThis.window = { setTimeout: (run) => timers.push(run), location: { reload() { reloaded += 1; } } };
   globalThis.clearTimeout = () => { timers.length = 0; };
+  globalThis.fetch = async () => (far ? { status: 200, json: async () => far } : { status: 204 });
   const made = Object.assign(new EventTarget(), {
-    getElementById: () => sign,
-    querySelector: () => ({ textContent: 'Trace' }),
+    getElementById: () => ({ dataset: { job: '1' } }),
+    querySelector: (css) => parts[css],
   });
-  const tell = (name, xhr, path) => made.dispatchEvent(Object.assign(new Event(name), { detail: { xhr, elt: `form of ${xhr}`, requestConfig: { path } } }));
+  const requests = new Map();
+  const request = (n) => {
+    if (!requests.has(n)) requests.set(n, { abort: () => stopped.push(n) });
+    return requests.get(n);
+  };
+  const tell = (name, n, path) => made.dispatchEvent(Object.assign(new Event(name), { detail: { xhr: request(n), requestConfig: { path } } }));
   listen(made);
   return {
-    sign, span, button, stopped,
-    begin: (xhr, path) => tell('htmx:beforeSend', xhr, path),
-    end: (xhr) => tell('htmx:afterRequest', xhr, ''),
-    second: () => { for (const run of timers.splice(0)) run(); },
+    sign: parts['#busy'], span: parts['#busy span'], bar: parts['#busy progress'], stopped,
+    reloaded: () => reloaded,
+    begin: (n, path) => tell('htmx:beforeSend', n, path),
+    end: (n) => tell('htmx:afterRequest', n, ''),
+    second: async () => {
+      for (const run of timers.splice(0)) run();
+      await new Promise((later) => { setTimeout(later); });
+    },
     press: () => {
       const event = new Event('click');
-      Object.defineProperty(event, 'target', { value: { closest: () => button } });
+      Object.defineProperty(event, 'target', { value: { closest: () => true } });
       made.dispatchEvent(event);
     },
   };
 }
 
-test('what is answered within a second is not talked about', () => {
+test('what is answered within a second is not talked about', async () => {
   const p = page();
   p.begin(1, '/jobs/1/choose');
   p.end(1);
-  p.second();
+  await p.second();
   assert.equal(p.sign.hidden, true);
 });
 
-test('a change that lasts is named, without a button that could lose it', () => {
-  const p = page();
+test('a change that lasts is named, with how far it is', async () => {
+  const p = page({ words: 'fitting curves', share: 0.4 });
   p.begin(1, '/jobs/1/choose');
-  p.second();
-  assert.deepEqual([p.sign.hidden, p.span.textContent, p.button.hidden], [false, 'Trace: working …', true]);
+  await p.second();
+  assert.deepEqual([p.sign.hidden, p.span.textContent, p.bar.hidden, p.bar.value], [false, 'Trace: fitting curves …', false, 0.4]);
   p.end(1);
   assert.equal(p.sign.hidden, true);
 });
 
-test('a look at a change can be stopped', () => {
+test('where nothing tells how far it is, it is named alone', async () => {
+  const p = page();
+  p.begin(1, '/jobs/1/choose');
+  await p.second();
+  assert.deepEqual([p.span.textContent, p.bar.hidden], ['Trace: working …', true]);
+});
+
+test('a change that is stopped leaves the page as the job is', async () => {
+  const p = page();
+  p.begin(1, '/jobs/1/choose');
+  await p.second();
+  p.press();
+  assert.deepEqual([p.stopped, p.reloaded()], [[1], 1]);
+});
+
+test('a look at a change is stopped, and the page stays', async () => {
   const p = page();
   p.begin(1, '/jobs/1/try');
-  p.second();
-  assert.deepEqual([p.sign.hidden, p.button.hidden], [false, false]);
+  await p.second();
+  assert.equal(p.span.textContent, 'Trace: a look at the change …');
   p.press();
-  assert.deepEqual(p.stopped, [['form of 1', 'htmx:abort']]);
+  assert.deepEqual([p.stopped, p.reloaded()], [[1], 0]);
 });
 
-test('what follows an answer keeps nobody waiting', () => {
+test('what follows an answer keeps nobody waiting', async () => {
   const p = page();
   for (const [n, path] of ['/jobs/1/late', '/jobs/1/told?format=svg', '/jobs/1/state'].entries()) p.begin(n, path);
-  p.second();
+  await p.second();
   assert.equal(p.sign.hidden, true);
 });

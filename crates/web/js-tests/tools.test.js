@@ -43,6 +43,21 @@ test('nodes of three shapes that are dragged, or deleted, are one edit', () => {
   assert.deepEqual(sent[1].changes.map((c) => c.change.do), ['delete', 'delete', 'delete']);
 });
 
+test('a finger takes a node from 22 px away, a mouse does not', () => {
+  // 1 px is 0.1 mm here: the place lies 20 px off the node.
+  const [from, to] = [[-2, 0], [-2, -4]];
+  const by = (pointerType) => {
+    const { tool, sent } = nodes([square(1, 0)]);
+    const event = { ...plain, pointerType };
+    tool.down(from, event);
+    tool.move(to);
+    tool.up(to, event);
+    return sent.map((s) => s.change.nodes);
+  };
+  assert.deepEqual(by('touch'), [[0]]);
+  assert.deepEqual(by('mouse'), []);
+});
+
 test('a click moves nothing, and a tool without nodes says what to pick', () => {
   const { tool, sent } = nodes([square(1, 0)]);
   drag(tool, [0, 0], [0.1, 0]);

@@ -8,7 +8,7 @@ use actix_web::{rt, web};
 use inky_store::{BackupError, Kept, Store, daily};
 
 /// How long after its start the server looks first, when the first pages have been served …
-const FIRST: Duration = Duration::from_secs(60);
+const FIRST: Duration = Duration::from_secs(20);
 /// … and how often it looks whether another day has come.
 const EVERY: Duration = Duration::from_secs(3600);
 

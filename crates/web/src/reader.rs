@@ -3,10 +3,10 @@
 use actix_web::cookie::{Cookie, SameSite, time::Duration};
 use actix_web::dev::Payload;
 use actix_web::{FromRequest, HttpRequest, HttpResponse, get, post, web};
-use inky_core::units::Unit;
+use inky_core::units::{Unit, parse_angle, parse_area};
 use serde::Deserialize;
 
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::typed::mm;
 
 const NAME: &str = "units";
@@ -44,18 +44,36 @@ async fn choose(to: web::Query<To>) -> HttpResponse {
         .finish()
 }
 
+/// What a typed figure is one of.
+#[derive(Clone, Copy, Debug, Default, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Quantity {
+    #[default]
+    Length,
+    Area,
+    Angle,
+}
+
 #[derive(Deserialize)]
 struct Typed {
     text: String,
+    #[serde(default)]
+    of: Quantity,
 }
 
-/// A length that a script was given by hand, in mm: it understands what every form does.
-#[get("/length")]
-async fn length(typed: web::Query<Typed>, reader: Reader) -> Result<HttpResponse, WebError> {
-    let mm = mm("notice", &typed.text, reader.0)?;
-    Ok(HttpResponse::Ok().json(serde_json::json!({ "mm": mm })))
+/// A figure that a script was given by hand, in mm, mm² or degrees: it understands what every form does.
+#[get("/figure")]
+async fn figure(typed: web::Query<Typed>, reader: Reader) -> Result<HttpResponse, WebError> {
+    let (text, Reader(unit)) = (&typed.text, reader);
+    let refused = |e| wrong("notice", e);
+    let value = match typed.of {
+        Quantity::Length => mm("notice", text, unit)?,
+        Quantity::Area => parse_area(text, unit).map_err(refused)?.get(),
+        Quantity::Angle => parse_angle(text).map_err(refused)?.get(),
+    };
+    Ok(HttpResponse::Ok().json(serde_json::json!({ "value": value })))
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
-    config.service(choose).service(length);
+    config.service(choose).service(figure);
 }

@@ -5,8 +5,8 @@ use crate::tidying::*;
 use anyhow::{Result, ensure};
 use thirtyfour::prelude::*;
 
-#[tokio::test(flavor = "multi_thread")]
-async fn nodes_and_segments_are_changed_by_hand() -> Result<()> {
+#[test]
+fn nodes_and_segments_are_changed_by_hand() -> Result<()> {
     with("demo", async |b, server, _| {
         open(b, &format!("{}{TEAPOT}", server.address)).await?;
         b.click("[data-snap=nodes]").await?;
@@ -50,11 +50,10 @@ async fn nodes_and_segments_are_changed_by_hand() -> Result<()> {
         b.until_text("#summary-trace", "5 shapes").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn things_are_drawn_over_the_artwork() -> Result<()> {
+#[test]
+fn things_are_drawn_over_the_artwork() -> Result<()> {
     with("demo", async |b, server, _| {
         open(b, &format!("{}{TEAPOT}", server.address)).await?;
         b.click("[data-snap=nodes]").await?;
@@ -90,7 +89,8 @@ async fn things_are_drawn_over_the_artwork() -> Result<()> {
         picked(b, "3 nodes").await?;
         b.click("[data-tool=pen]").await?;
         b.point((40.0, 104.0)).await?;
-        b.drag(&[(50.0, 108.0), (53.0, 110.0), (55.0, 110.0)]).await?;
+        b.drag(&[(50.0, 108.0), (53.0, 110.0), (55.0, 110.0)])
+            .await?;
         b.point((60.0, 104.0)).await?;
         b.point((40.0, 104.0)).await?;
         step(b, "Outline drawn").await?;
@@ -98,7 +98,11 @@ async fn things_are_drawn_over_the_artwork() -> Result<()> {
         b.click("[data-tool=follow]").await?;
         for at in [(60.0, 95.6), (89.2, 97.5), (70.0, 99.4), (52.6, 97.5)] {
             b.point(at).await?;
-            b.until("the way was found", "return document.querySelector('#draw-told').textContent === ''").await?;
+            b.until(
+                "the way was found",
+                "return document.querySelector('#draw-told').textContent === ''",
+            )
+            .await?;
             tokio::task::yield_now().await;
         }
         b.point((60.0, 95.6)).await?;
@@ -118,17 +122,20 @@ async fn things_are_drawn_over_the_artwork() -> Result<()> {
         b.point((27.0, 60.0)).await?;
         step(b, "Empty region filled").await?;
         b.point(BODY).await?;
-        b.until_text("#problem-tidy", "There is a shape here already").await?;
+        b.until_text("#problem-tidy", "There is a shape here already")
+            .await?;
         // Escape puts the tool down.
-        b.find("#bench canvas").await?.send_keys(Key::Escape).await?;
+        b.find("#bench canvas")
+            .await?
+            .send_keys(Key::Escape)
+            .await?;
         b.until("shapes are picked again", "return document.querySelector('[data-tool=pick]').getAttribute('aria-pressed') === 'true'").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
+#[test]
+fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
     with("demo", async |b, server, _| {
         open(b, &format!("{}{TEAPOT}", server.address)).await?;
         b.click("[data-snap=nodes]").await?;
@@ -189,5 +196,4 @@ async fn handles_are_dragged_and_open_ends_are_joined() -> Result<()> {
         b.until_text("#summary-trace", "6 lines and shapes").await?;
         Ok(())
     })
-    .await
 }

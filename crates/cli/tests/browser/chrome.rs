@@ -177,6 +177,15 @@ impl Browser {
         Ok(())
     }
 
+    /// Drags one thing of a list onto another.
+    pub(crate) async fn carry(&self, thing: &str, onto: &str) -> Result<()> {
+        let (thing, onto) = (self.find(thing).await?, self.find(onto).await?);
+        let held = self.hand().move_to_element_center(&thing).click_and_hold();
+        let over = held.move_by_offset(0, -10).move_to_element_center(&onto);
+        over.release().perform().await?;
+        Ok(())
+    }
+
     /// Chooses the group that an element lies in, opens the fold it lies in, and scrolls to it.
     pub(crate) async fn reveal(&self, css: &str) -> Result<()> {
         let script = "const e = document.querySelector(arguments[0]); \
@@ -296,19 +305,21 @@ impl Browser {
 }
 
 /// Runs a test's body with a server and a browser, and closes both whatever comes of it.
-pub(crate) async fn with<F>(command: &str, body: F) -> Result<()>
+pub(crate) fn with<F>(command: &str, body: F) -> Result<()>
 where
     F: AsyncFnOnce(&Browser, &Server, &TempDir) -> Result<()>,
 {
-    let data = TempDir::new()?;
-    let server = Server::start(command, data.path())?;
-    let browser = Browser::open().await?;
-    let result = match browser.go(&server.address).await {
-        Ok(()) => body(&browser, &server, &data).await,
-        Err(e) => Err(e),
-    };
-    browser.close(result.is_ok()).await?;
-    result
+    session::run(async {
+        let data = TempDir::new()?;
+        let server = Server::start(command, data.path())?;
+        let browser = Browser::open().await?;
+        let result = match browser.go(&server.address).await {
+            Ok(()) => body(&browser, &server, &data).await,
+            Err(e) => Err(e),
+        };
+        browser.close(result.is_ok()).await?;
+        result
+    })
 }
 
 /// Chooses a file on the Jobs page.

@@ -16,8 +16,8 @@ async fn until_ink(b: &Browser, name: &str) -> Result<()> {
     b.until(&format!("{name} is an ink"), &script).await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn steps_are_switched_moved_taken_out_and_undone() -> Result<()> {
+#[test]
+fn steps_are_switched_moved_taken_out_and_undone() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
@@ -67,11 +67,10 @@ async fn steps_are_switched_moved_taken_out_and_undone() -> Result<()> {
         .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result<()> {
+#[test]
+fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
@@ -89,16 +88,31 @@ async fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result
         b.until_undo("Brought back").await?;
         b.until_text("#summary-trace", "5 shapes").await?;
         // Escape puts it down; a crop keeps the scale.
-        b.find("#bench canvas").await?.send_keys(Key::Escape).await?;
-        b.until("no tool is in hand", "return !document.querySelector('[data-tool][aria-pressed=true]')").await?;
+        b.find("#bench canvas")
+            .await?
+            .send_keys(Key::Escape)
+            .await?;
+        b.until(
+            "no tool is in hand",
+            "return !document.querySelector('[data-tool][aria-pressed=true]')",
+        )
+        .await?;
         b.click("[data-tool=crop]").await?;
         b.drag(&[(50.0, 5.0), (75.0, 20.0), (100.0, 40.0)]).await?;
         b.until_undo("Cropped").await?;
-        let width: f64 = b.text("#figure-3").await?.split(' ').next().unwrap_or_default().parse()?;
+        let width: f64 = b
+            .text("#figure-3")
+            .await?
+            .split(' ')
+            .next()
+            .unwrap_or_default()
+            .parse()?;
         ensure!((width - 50.0).abs() < 1.0, "{width} mm wide");
-        b.until_text("#summary-clean", "3 steps, last cropped").await?;
+        b.until_text("#summary-clean", "3 steps, last cropped")
+            .await?;
         // The box and the brush can be changed afterwards.
-        b.retype(".step:nth-child(3) [data-key=width]", "600").await?;
+        b.retype(".step:nth-child(3) [data-key=width]", "600")
+            .await?;
         b.find(".step:nth-child(3) [data-key=width]")
             .await?
             .send_keys(Key::Tab)
@@ -118,11 +132,10 @@ async fn the_picture_is_cropped_erased_and_brought_back_on_the_bench() -> Result
         .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn regions_and_areas_are_chosen_by_pointing() -> Result<()> {
+#[test]
+fn regions_and_areas_are_chosen_by_pointing() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
@@ -146,14 +159,17 @@ async fn regions_and_areas_are_chosen_by_pointing() -> Result<()> {
         b.drag(&[(48.0, 94.0), (70.0, 97.0), (92.0, 102.0)]).await?;
         b.until_undo("2 areas traced").await?;
         b.until_text("#summary-trace", "2 shapes").await?;
-        b.until("they are one step", "return document.querySelectorAll('.step').length === 2").await?;
+        b.until(
+            "they are one step",
+            "return document.querySelectorAll('.step').length === 2",
+        )
+        .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_program_finds_contrast_grain_and_skew() -> Result<()> {
+#[test]
+fn the_program_finds_contrast_grain_and_skew() -> Result<()> {
     with("demo", async |b, server, _| {
         // The hive: a scan on uneven paper.
         b.go(&format!("{}/jobs/3/clean", server.address)).await?;
@@ -178,11 +194,10 @@ async fn the_program_finds_contrast_grain_and_skew() -> Result<()> {
             .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
+#[test]
+fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/inks", server.address)).await?;
         b.until_drawn().await?;
@@ -228,28 +243,30 @@ async fn tones_and_inks_are_chosen_by_figures_and_by_pointing() -> Result<()> {
         b.find("#f-above").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn an_ink_dropped_on_another_is_merged_into_it() -> Result<()> {
+#[test]
+fn an_ink_dropped_on_another_is_merged_into_it() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/inks", server.address)).await?;
         b.until_drawn().await?;
-        // Headless browsers drag no elements by themselves: the events that a drag makes are sent.
-        let script = "const [a, b] = document.querySelectorAll('.ink[draggable]'); const dataTransfer = new DataTransfer(); \
-            const send = (on, name) => on.dispatchEvent(new DragEvent(name, { bubbles: true, cancelable: true, dataTransfer })); \
-            send(b, 'dragstart'); send(a, 'dragover'); send(a, 'drop'); send(b, 'dragend')";
-        b.page.execute(script, vec![]).await?;
-        b.until("it is a step", "return document.querySelector('#undo').title.includes('merged into')").await?;
+        b.carry(
+            ".ink[data-colour]:nth-child(2) .letter",
+            ".ink[data-colour]:first-child",
+        )
+        .await?;
+        b.until(
+            "it is a step",
+            "return document.querySelector('#undo').title.includes('merged into')",
+        )
+        .await?;
         b.until_text("#summary-inks", "2 kept").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_loupe_shows_the_artworks_own_pixels() -> Result<()> {
+#[test]
+fn the_loupe_shows_the_artworks_own_pixels() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/trace", server.address)).await?;
         b.until_drawn().await?;
@@ -259,16 +276,25 @@ async fn the_loupe_shows_the_artworks_own_pixels() -> Result<()> {
             for (const v of c.getContext('2d').getImageData(0, 0, c.width, c.height).data) s += v; return s";
         let before = b.page.execute(sum, vec![]).await?.json().as_f64();
         b.find("#bench canvas").await?.send_keys("z").await?;
-        b.until("it is pressed", "return document.querySelector('[data-loupe]').getAttribute('aria-pressed') === 'true'").await?;
-        let script = format!("{}; ", sum.replace("return s", &format!("return s !== {}", before.unwrap_or_default())));
+        b.until(
+            "it is pressed",
+            "return document.querySelector('[data-loupe]').getAttribute('aria-pressed') === 'true'",
+        )
+        .await?;
+        let script = format!(
+            "{}; ",
+            sum.replace(
+                "return s",
+                &format!("return s !== {}", before.unwrap_or_default())
+            )
+        );
         b.until("something else is drawn", &script).await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_result_is_remembered_and_set_beside_others() -> Result<()> {
+#[test]
+fn a_result_is_remembered_and_set_beside_others() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/trace", server.address)).await?;
         b.until_drawn().await?;
@@ -277,28 +303,43 @@ async fn a_result_is_remembered_and_set_beside_others() -> Result<()> {
         b.click("input[value=solid] + span").await?;
         b.until_undo("Solid shapes").await?;
         let nodes = b.text("#figure-2").await?;
-        let both: Vec<f64> = nodes.split(" · ").filter_map(|n| n.trim().parse().ok()).collect();
-        ensure!(both.len() == 2 && both[0] < both[1], "{nodes}: fewer without holes");
+        let both: Vec<f64> = nodes
+            .split(" · ")
+            .filter_map(|n| n.trim().parse().ok())
+            .collect();
+        ensure!(
+            both.len() == 2 && both[0] < both[1],
+            "{nodes}: fewer without holes"
+        );
         // It can be wiped over the one in force, also after a reload.
         b.page.refresh().await?;
         b.until_drawn().await?;
         b.until_text("#remember", "Forget").await?;
         b.page.execute("const s = document.querySelector('[data-over]'); s.value = 'remembered'; s.dispatchEvent(new Event('change'))", vec![]).await?;
-        b.until("the wipe is there", "return !document.querySelector('.wipe').hidden").await?;
+        b.until(
+            "the wipe is there",
+            "return !document.querySelector('.wipe').hidden",
+        )
+        .await?;
         b.click("#remember").await?;
         b.until_text("#remember", "Remember this").await?;
-        b.until("no wipe without it", "return document.querySelector('.wipe').hidden").await?;
+        b.until(
+            "no wipe without it",
+            "return document.querySelector('.wipe').hidden",
+        )
+        .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() -> Result<()> {
+#[test]
+fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() -> Result<()> {
     with("serve", async |b, server, data| {
         let ring = |size: u32| {
             let k = f64::from(size) / 100.0;
-            png(size, size, move |x, y| (20.0 * k..40.0 * k).contains(&(x - 50.0 * k).hypot(y - 50.0 * k)))
+            png(size, size, move |x, y| {
+                (20.0 * k..40.0 * k).contains(&(x - 50.0 * k).hypot(y - 50.0 * k))
+            })
         };
         b.retype("[name=fit_width]", "300").await?;
         b.retype("[name=fit_height]", "6in").await?;
@@ -309,7 +350,8 @@ async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() 
         // The right half only, then the same picture with three times the pixels.
         b.find("#line-clean").await?.click().await?;
         b.find("[data-tool=crop]").await?.click().await?;
-        b.drag(&[(76.2, 1.0), (100.0, 80.0), (151.0, 151.5)]).await?;
+        b.drag(&[(76.2, 1.0), (100.0, 80.0), (151.0, 151.5)])
+            .await?;
         b.until_undo("Cropped").await?;
         b.until_drawn().await?;
         let width = async || -> Result<f64> {
@@ -320,16 +362,25 @@ async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() 
         b.find("#line-artwork").await?.click().await?;
         let better = data.path().join("better.png");
         std::fs::write(&better, ring(300)?)?;
-        b.find("#replace").await?.send_keys(better.display().to_string()).await?;
+        b.find("#replace")
+            .await?
+            .send_keys(better.display().to_string())
+            .await?;
         b.until_text("#summary-artwork", "300 × 300 px").await?;
         b.until_undo("Artwork replaced").await?;
         let now = width().await?;
-        ensure!((now - cropped).abs() < 0.01, "the width stays: {now}, {cropped}");
+        ensure!(
+            (now - cropped).abs() < 0.01,
+            "the width stays: {now}, {cropped}"
+        );
         b.until_text("#summary-clean", "cropped").await?;
         // Another shape is refused beside the control; undo brings the first copy back.
         let other = data.path().join("other.png");
         std::fs::write(&other, png(90, 30, |x, _| x > 40.0)?)?;
-        b.find("#replace").await?.send_keys(other.display().to_string()).await?;
+        b.find("#replace")
+            .await?
+            .send_keys(other.display().to_string())
+            .await?;
         b.until_text("#problem-replace", "of another shape").await?;
         b.click("#undo").await?;
         b.until_text("#summary-artwork", "100 × 100 px").await?;
@@ -338,5 +389,4 @@ async fn pictures_arrive_in_the_size_chosen_and_are_replaced_by_better_copies() 
         b.until("it is kept", "return document.querySelector('[name=arrive][value=fit]').checked && document.querySelector('[name=fit_height]').value === '6in'").await?;
         Ok(())
     })
-    .await
 }

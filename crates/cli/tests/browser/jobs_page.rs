@@ -5,8 +5,8 @@ use crate::support::{png, ring_and_bar};
 use anyhow::{Context, Result, ensure};
 use thirtyfour::prelude::*;
 
-#[tokio::test(flavor = "multi_thread")]
-async fn jobs_are_found_named_copied_deleted_and_brought_back() -> Result<()> {
+#[test]
+fn jobs_are_found_named_copied_deleted_and_brought_back() -> Result<()> {
     with("demo", async |b, server, _| {
         let count = |n: usize| format!("return document.querySelectorAll('.card').length === {n}");
         b.until("five demo jobs are listed", &count(5)).await?;
@@ -41,14 +41,14 @@ async fn jobs_are_found_named_copied_deleted_and_brought_back() -> Result<()> {
         b.until("it is found by its client", &count(1)).await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_file_that_is_no_picture_is_refused_beside_the_control() -> Result<()> {
+#[test]
+fn a_file_that_is_no_picture_is_refused_beside_the_control() -> Result<()> {
     with("serve", async |b, _, data| {
         bring_in(b, data, "letter.png", b"this is a letter").await?;
-        b.until_text("#problem-file", "not a picture file known here").await?;
+        b.until_text("#problem-file", "not a picture file known here")
+            .await?;
         bring_in(b, data, "cut.jpg", &inky_demo::SAMPLES[4].file()[..3000]).await?;
         b.until_text("#problem-file", "ends in the middle").await?;
         // The page still works: the next picture goes in.
@@ -61,16 +61,18 @@ async fn a_file_that_is_no_picture_is_refused_beside_the_control() -> Result<()>
             document.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }))";
         b.find(".mark").await?.click().await?;
         b.find("#drop").await?;
-        b.until("scripts are there", "return typeof htmx === 'object'").await?;
-        b.page.execute(paste, vec![base64(&ring_and_bar()?).into()]).await?;
+        b.until("scripts are there", "return typeof htmx === 'object'")
+            .await?;
+        b.page
+            .execute(paste, vec![base64(&ring_and_bar()?).into()])
+            .await?;
         b.until_text("#summary-trace", "2 shapes").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_second_window_does_not_overwrite_the_first() -> Result<()> {
+#[test]
+fn a_second_window_does_not_overwrite_the_first() -> Result<()> {
     with("demo", async |b, server, _| {
         let address = format!("{}/jobs/5/trace", server.address);
         b.go(&address).await?;
@@ -98,11 +100,10 @@ async fn a_second_window_does_not_overwrite_the_first() -> Result<()> {
         .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn reload_and_back_keep_the_place() -> Result<()> {
+#[test]
+fn reload_and_back_keep_the_place() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5", server.address)).await?;
         b.find("#line-size").await?.click().await?;
@@ -117,7 +118,6 @@ async fn reload_and_back_keep_the_place() -> Result<()> {
         b.until_drawn().await?;
         Ok(())
     })
-    .await
 }
 
 /// Base64 of RFC 4648 §4, for handing bytes to a script.

@@ -41,8 +41,8 @@ fn layer<'a>(file: &'a [(String, usvg::Rect)], id: &str) -> Result<&'a usvg::Rec
     Ok(&found.with_context(|| format!("no {id} in {file:?}"))?.1)
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()> {
+#[test]
+fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()> {
     with("demo", async |b, server, _| {
         let address = format!("{}{TEAPOT}", server.address);
         open(b, &format!("{address}/size")).await?;
@@ -55,7 +55,8 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         let button = b.find(remedy).await?;
         button.scroll_into_view().await?;
         b.hand().move_to_element_center(&button).perform().await?;
-        b.until_text("#remedy-told", "3 findings before, 1 after").await?;
+        b.until_text("#remedy-told", "3 findings before, 1 after")
+            .await?;
         b.until_text("#summary-layers", "flush").await?;
         b.click(remedy).await?;
         step(b, "Mended: No overlap × 2").await?;
@@ -73,7 +74,8 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         settled(b).await?;
         b.until("the bench shows the build", "return document.getElementById('bench').dataset.built === document.getElementById('bench').dataset.key").await?;
         // More overlap for one pair alone.
-        b.enter("[aria-label='Overlap of A under C']", "1.5mm").await?;
+        b.enter("[aria-label='Overlap of A under C']", "1.5mm")
+            .await?;
         step(b, "Two layers meet in their own way").await?;
         b.choose("#colour-A", "Night blue").await?;
         step(b, "Layer in Night blue").await?;
@@ -84,10 +86,14 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         step(b, "Layer in Night blue").await?;
         // Dragged in the rail: the lowest comes to lie on top.
         let rail = "#rail [data-ink]:";
-        let top = b.find(&format!("{rail}first-child")).await?;
-        b.find(&format!("{rail}last-child")).await?.js_drag_to(&top).await?;
+        b.carry(
+            &format!("{rail}last-child .letter"),
+            &format!("{rail}first-child"),
+        )
+        .await?;
         step(b, "Layers in another order").await?;
-        b.until_text(&format!("{rail}first-child"), "Night blue").await?;
+        b.until_text(&format!("{rail}first-child"), "Night blue")
+            .await?;
         b.click("#undo").await?;
         step(b, "Layer in Night blue").await?;
         // A piece moved to a layer of its own.
@@ -105,7 +111,8 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         step(b, "Layer in Night blue").await?;
         // An overlap wider than what lies above says what it comes to.
         b.enter("[aria-label='Overlap of A under C']", "45").await?;
-        b.until_text("#wide-overlap", "A goes on under all of C").await?;
+        b.until_text("#wide-overlap", "A goes on under all of C")
+            .await?;
         b.click("#undo").await?;
         step(b, "Layer in Night blue").await?;
         // The page is as large as it has to be for the shapes outside, each layer has its own.
@@ -116,14 +123,28 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
         let wide = layer(&file, "layer-a")?.width();
         // 117.9 mm drawn, 4 mm away and 6 mm large on both sides.
         ensure!((wide - 137.9).abs() < 0.2, "{wide}");
-        ensure!((lid(&file)? - wide).abs() < 0.01, "registration shapes lie in every layer");
+        ensure!(
+            (lid(&file)? - wide).abs() < 0.01,
+            "registration shapes lie in every layer"
+        );
         // The printed work order tells of it.
         let order = b
             .page
-            .execute("return document.getElementById('work-order').textContent", vec![])
+            .execute(
+                "return document.getElementById('work-order').textContent",
+                vec![],
+            )
             .await?;
         let order = order.json().as_str().unwrap_or_default().to_owned();
-        for words in ["Night blue", "Cast vinyl", "kiss cut", "roll 610 mm", "Nothing in the way", "not mirrored", "Quick"] {
+        for words in [
+            "Night blue",
+            "Cast vinyl",
+            "kiss cut",
+            "roll 610 mm",
+            "Nothing in the way",
+            "not mirrored",
+            "Quick",
+        ] {
             ensure!(order.contains(words), "{words} is missing: {order}");
         }
         // What is off is not sent, and all off is told.
@@ -131,19 +152,21 @@ async fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()>
             let button = format!("[data-sends='{letter}']");
             b.click(&button).await?;
             // The steps have one name: the button itself says that its answer is there.
-            let off = format!("return document.querySelector({button:?})?.getAttribute('aria-pressed') === 'false'");
+            let off = format!(
+                "return document.querySelector({button:?})?.getAttribute('aria-pressed') === 'false'"
+            );
             b.until(&format!("layer {letter} is off"), &off).await?;
             step(b, "Layer is not cut").await?;
         }
         b.click("#line-size").await?;
-        b.until_text(".checks", "every layer is switched off").await?;
+        b.until_text(".checks", "every layer is switched off")
+            .await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result<()> {
+#[test]
+fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result<()> {
     with("demo", async |b, server, _| {
         let address = format!("{}{OBSERVATORY}", server.address);
         open(b, &format!("{address}/layers")).await?;
@@ -153,20 +176,24 @@ async fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result
         // Wider than an island: refused with what would do, nothing changed.
         b.retype("#bridge-width", "25mm").await?;
         b.click("#bridges button").await?;
-        b.until_text("#problem-bridges", "is too wide for the island").await?;
+        b.until_text("#problem-bridges", "is too wide for the island")
+            .await?;
         b.retype("#bridge-count", "0").await?;
         b.retype("#bridge-width", "2mm").await?;
         b.click("#bridges button").await?;
-        b.until_text("#problem-bridges", "sk for 1 to 12 bridges").await?;
+        b.until_text("#problem-bridges", "sk for 1 to 12 bridges")
+            .await?;
         b.until_text("#summary-layers", "3 would fall out").await?;
         // One by hand, across what is cut out beside the door; moved, and taken out again.
         b.click("[data-tool=bridge]").await?;
-        b.drag(&[(178.0, 240.0), (150.0, 240.0), (109.0, 240.0)]).await?;
+        b.drag(&[(178.0, 240.0), (150.0, 240.0), (109.0, 240.0)])
+            .await?;
         step(b, "Bridge").await?;
         b.until_text("#summary-layers", "2 would fall out").await?;
         b.click("[data-tool=bridge]").await?;
         let middle = ((178.0 + 109.0) / 2.0, 240.0);
-        b.drag(&[middle, (middle.0, 244.0), (middle.0, 246.0)]).await?;
+        b.drag(&[middle, (middle.0, 244.0), (middle.0, 246.0)])
+            .await?;
         step(b, "Bridge moved").await?;
         b.click("[data-tool=bridge]").await?;
         b.point((middle.0, 246.0)).await?;
@@ -183,7 +210,8 @@ async fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result
         b.click("[data-mark]").await?;
         b.until("the bench went there", "return Number(document.querySelector('#bench canvas').dataset.view.split(' ')[0]) > 20").await?;
         b.click("[data-remedy=widen]").await?;
-        b.until_text(".checks .done:last-child", "Thin stroke").await?;
+        b.until_text(".checks .done:last-child", "Thin stroke")
+            .await?;
         b.until_text("#summary-size", "fit to cut").await?;
         b.until_text("#weeding", "1 part").await?;
         // The file is the sheet: 25 mm around what is drawn.
@@ -199,11 +227,10 @@ async fn the_observatory_becomes_a_stencil_whose_islands_are_bridged() -> Result
         ensure!((layer(&file, "layer-a")?.width() - 400.0).abs() < 0.5);
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
+#[test]
+fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
     with("demo", async |b, server, _| {
         let address = format!("{}{BEEHIVE}", server.address);
         open(b, &format!("{address}/layers")).await?;
@@ -287,11 +314,10 @@ async fn the_beehive_becomes_an_inlay_of_acrylic_in_ply() -> Result<()> {
         }
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_garment_transfer_is_cut_mirrored_and_says_why() -> Result<()> {
+#[test]
+fn a_garment_transfer_is_cut_mirrored_and_says_why() -> Result<()> {
     with("demo", async |b, server, _| {
         let address = format!("{}{TEAPOT}", server.address);
         open(b, &format!("{address}/layers")).await?;
@@ -343,5 +369,4 @@ async fn a_garment_transfer_is_cut_mirrored_and_says_why() -> Result<()> {
         b.until_undo("Rectangle drawn").await?;
         b.until_text("#summary-size", "1 check").await
     })
-    .await
 }

@@ -3,6 +3,8 @@
 mod by_hand;
 mod chrome;
 mod clean_up;
+mod five_jobs;
+mod hand;
 mod jobs_page;
 mod layers;
 mod nothing_lost;

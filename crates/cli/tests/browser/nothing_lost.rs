@@ -19,8 +19,8 @@ async fn offline(b: &Browser, cut: bool) -> Result<()> {
     Ok(())
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn enter_keeps_what_was_typed_and_the_page() -> Result<()> {
+#[test]
+fn enter_keeps_what_was_typed_and_the_page() -> Result<()> {
     with("demo", async |b, server, _| {
         for (line, css, typed) in [
             ("inks", ".ink-name", "Sail cloth"),
@@ -42,11 +42,10 @@ async fn enter_keeps_what_was_typed_and_the_page() -> Result<()> {
         }
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn undo_pressed_while_a_change_is_under_way_takes_it_back() -> Result<()> {
+#[test]
+fn undo_pressed_while_a_change_is_under_way_takes_it_back() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
@@ -60,11 +59,26 @@ async fn undo_pressed_while_a_change_is_under_way_takes_it_back() -> Result<()> 
         .await?;
         b.until_drawn().await
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_stroke_that_is_refused_stays_and_is_sent_again() -> Result<()> {
+#[test]
+fn what_is_typed_while_the_program_is_away_is_sent_when_it_is_back() -> Result<()> {
+    with("demo", async |b, server, _| {
+        b.go(&format!("{}{TEAPOT}/trace", server.address)).await?;
+        b.until_drawn().await?;
+        offline(b, true).await?;
+        b.enter("#f-tolerance", "0.2").await?;
+        b.until_text("#problem-notice", "does not answer").await?;
+        ensure!(b.value("#f-tolerance").await? == "0.2");
+        offline(b, false).await?;
+        b.until_undo("Follow within 0.200 mm").await?;
+        ensure!(b.value("#f-tolerance").await?.starts_with("0.2"));
+        b.until_text("#problem-notice", "").await
+    })
+}
+
+#[test]
+fn a_stroke_that_is_refused_stays_and_is_sent_again() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/clean", server.address)).await?;
         b.until_drawn().await?;
@@ -109,5 +123,4 @@ async fn a_stroke_that_is_refused_stays_and_is_sent_again() -> Result<()> {
         )
         .await
     })
-    .await
 }

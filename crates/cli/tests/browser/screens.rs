@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
 use crate::chrome::Browser;
+use crate::session;
 use crate::settled::settled;
 use crate::support::Server;
 use anyhow::{Context, Result, ensure};
@@ -333,7 +334,7 @@ impl Gallery {
         self.look("work-order").await
     }
 
-    /// The Jobs page, once it tells of the first backup, a minute after the start.
+    /// The Jobs page, once it tells of the first backup, some seconds after the start.
     async fn jobs(&self, address: &str) -> Result<()> {
         let b = &self.browser;
         let started = Instant::now();
@@ -349,18 +350,20 @@ impl Gallery {
     }
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn every_view_fits_its_page_and_can_be_read() -> Result<()> {
+#[test]
+fn every_view_fits_its_page_and_can_be_read() -> Result<()> {
     let shop = TempDir::new()?;
     let data = shop.path().join("data");
     std::fs::create_dir(&data)?;
     let server = Server::start("demo", &data)?;
     let folder = std::env::var_os("INKY_SCREENSHOTS").map(PathBuf::from);
-    let gallery = Gallery {
-        browser: Browser::open().await?,
-        folder,
-    };
-    let result = gallery.tour(&server.address).await;
-    gallery.browser.close(result.is_ok()).await?;
-    result
+    session::run(async {
+        let gallery = Gallery {
+            browser: Browser::open().await?,
+            folder,
+        };
+        let result = gallery.tour(&server.address).await;
+        gallery.browser.close(result.is_ok()).await?;
+        result
+    })
 }

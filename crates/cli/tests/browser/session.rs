@@ -4,13 +4,24 @@ use std::io::{BufRead, BufReader};
 use std::os::unix::process::CommandExt;
 use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
+use std::sync::LazyLock;
 
 use anyhow::{Context, Result, bail};
 use tempfile::TempDir;
 use thirtyfour::prelude::*;
+use tokio::runtime::Runtime;
 use tokio::sync::{Mutex, MutexGuard};
 
 static SESSION: Mutex<Option<Session>> = Mutex::const_new(None);
+
+/// What all tests run in: connections to the driver outlive the test that made them.
+static RUNTIME: LazyLock<std::io::Result<Runtime>> = LazyLock::new(Runtime::new);
+
+/// Runs what a test does.
+pub(crate) fn run(test: impl Future<Output = Result<()>>) -> Result<()> {
+    let runtime = RUNTIME.as_ref().context("no runtime")?;
+    runtime.block_on(test)
+}
 
 /// A running browser.
 pub(crate) struct Session {

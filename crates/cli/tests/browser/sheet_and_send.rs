@@ -61,8 +61,8 @@ async fn choose_format(b: &Browser, word: &str, ending: &str) -> Result<()> {
     b.until_text("#send-told", ending).await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn two_jobs_are_gathered_nested_weeded_run_through_and_sent() -> Result<()> {
+#[test]
+fn two_jobs_are_gathered_nested_weeded_run_through_and_sent() -> Result<()> {
     with("demo", async |b, server, _| {
         // Both in black, so that they are cut from one roll.
         for job in [BEEHIVE, TEAPOT] {
@@ -106,26 +106,61 @@ async fn two_jobs_are_gathered_nested_weeded_run_through_and_sent() -> Result<()
         step(b, "Relief lines").await?;
         // What was nested stays so. Where no room was left for the box, it is nested again.
         let boxed = used(&b.text("[data-figures='0']").await?)?;
-        ensure!((boxed - nested).abs() < 0.03, "{boxed} m with the box, {nested} m before");
+        ensure!(
+            (boxed - nested).abs() < 0.03,
+            "{boxed} m with the box, {nested} m before"
+        );
         b.click("#nest").await?;
         step(b, "Nested").await?;
-        b.until("nothing is in the way", "return !document.querySelector('[data-figures=\"0\"] .trouble')").await?;
+        b.until(
+            "nothing is in the way",
+            "return !document.querySelector('[data-figures=\"0\"] .trouble')",
+        )
+        .await?;
         let weeding = "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json())";
         let sheet = b.page.execute(weeding, vec![]).await?;
         let sheet = sheet.json().clone();
-        ensure!(sheet["boxes"].as_array().is_some_and(|a| a.len() == 1), "one box around the nest");
+        ensure!(
+            sheet["boxes"].as_array().is_some_and(|a| a.len() == 1),
+            "one box around the nest"
+        );
         // Nested with the box in mind: it lies on what can be cut.
         let corner: Vec<f64> = serde_json::from_value(sheet["boxes"][0].clone())?;
-        ensure!(corner[0] >= 10.0 - 0.03 && corner[1] >= 10.0 - 0.03 && corner[2] <= 600.03, "{corner:?}");
+        ensure!(
+            corner[0] >= 10.0 - 0.03 && corner[1] >= 10.0 - 0.03 && corner[2] <= 600.03,
+            "{corner:?}"
+        );
         ensure!(sheet["relief"].as_array().is_some_and(|a| a.len() > 10));
-        let owners: Vec<&str> = sheet["items"].as_array().context("items")?.iter().filter_map(|i| i["owner"].as_str()).collect();
-        ensure!(owners.iter().filter(|o| **o == "Fernhill Beekeepers").count() == 2, "{owners:?}");
-        ensure!(sheet["items"].as_array().context("items")?.iter().all(|i| i["wrong"] == false));
+        let owners: Vec<&str> = sheet["items"]
+            .as_array()
+            .context("items")?
+            .iter()
+            .filter_map(|i| i["owner"].as_str())
+            .collect();
+        ensure!(
+            owners
+                .iter()
+                .filter(|o| **o == "Fernhill Beekeepers")
+                .count()
+                == 2,
+            "{owners:?}"
+        );
+        ensure!(
+            sheet["items"]
+                .as_array()
+                .context("items")?
+                .iter()
+                .all(|i| i["wrong"] == false)
+        );
         // Played, stepped and scrubbed; a path pulled to the front.
         b.click("#tab-run").await?;
         b.until_text("#play-told", "Path 1 of").await?;
         b.click("#play").await?;
-        b.until("the tool moves on", "return Number(document.getElementById('sheeting').dataset.at) > 3").await?;
+        b.until(
+            "the tool moves on",
+            "return Number(document.getElementById('sheeting').dataset.at) > 3",
+        )
+        .await?;
         b.click("#play").await?;
         let at = "return Number(document.getElementById('sheeting').dataset.at)";
         let before = b.page.execute(at, vec![]).await?.json().as_i64();
@@ -143,11 +178,22 @@ async fn two_jobs_are_gathered_nested_weeded_run_through_and_sent() -> Result<()
         .await?;
         let script = "const r = document.getElementById('scrub'); r.value = 0; r.dispatchEvent(new Event('input'));";
         b.page.execute(script, vec![]).await?;
-        ensure!(b.page.execute(path, vec![]).await?.json() == &pulled, "it is run first");
+        ensure!(
+            b.page.execute(path, vec![]).await?.json() == &pulled,
+            "it is run first"
+        );
         // Every format of the sheet, and what each will hold in words.
         b.click("#line-send").await?;
-        b.until_text("#send-told", "teapot-emblem-cast-vinyl-black.plt").await?;
-        for (word, ending) in [("svg", ".svg"), ("dxf", ".dxf"), ("plt", ".plt"), ("gcode", ".gcode"), ("pdf", ".pdf"), ("png", ".png")] {
+        b.until_text("#send-told", "teapot-emblem-cast-vinyl-black.plt")
+            .await?;
+        for (word, ending) in [
+            ("svg", ".svg"),
+            ("dxf", ".dxf"),
+            ("plt", ".plt"),
+            ("gcode", ".gcode"),
+            ("pdf", ".pdf"),
+            ("png", ".png"),
+        ] {
             choose_format(b, word, ending).await?;
             b.until_text("#send-told", "Weeding").await?;
             b.click("#send-go").await?;
@@ -157,7 +203,12 @@ async fn two_jobs_are_gathered_nested_weeded_run_through_and_sent() -> Result<()
             let bytes = found.get(&name).with_context(|| format!("no {name}"))?;
             if let "svg" | "dxf" | "plt" | "gcode" = word {
                 let file = vector::read(bytes)?;
-                let closed = file.parts.iter().flat_map(|p| &p.paths).filter(|p| p.closed).count();
+                let closed = file
+                    .parts
+                    .iter()
+                    .flat_map(|p| &p.paths)
+                    .filter(|p| p.closed)
+                    .count();
                 // Six pots of two parts with a star and a handle to look through, two hives, the box.
                 ensure!(closed > 6 * 4, "{word}: {closed} rings");
                 ensure!(file.size[0] <= 610.001, "{word}: {:?}", file.size);
@@ -165,19 +216,20 @@ async fn two_jobs_are_gathered_nested_weeded_run_through_and_sent() -> Result<()
         }
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()> {
+#[test]
+fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()> {
     with("demo", async |b, server, _| {
         open(b, &format!("{}{TEAPOT}/sheet", server.address)).await?;
         b.enter("#copies", "2").await?;
         step(b, "2 copies").await?;
         // The first pot over the second.
-        b.drag(&[(60.0, 50.0), (100.0, 60.0), (140.0, 70.0)]).await?;
+        b.drag(&[(60.0, 50.0), (100.0, 60.0), (140.0, 70.0)])
+            .await?;
         step(b, "Part moved on the sheet").await?;
-        b.until_text("[data-figures='0']", "nearer than the gap").await?;
+        b.until_text("[data-figures='0']", "nearer than the gap")
+            .await?;
         b.until_text("#summary-sheet", "clash").await?;
         // The part in hand goes on by keys: turned and nudged.
         let spot = "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => s.items[0].spot)";
@@ -196,16 +248,27 @@ async fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()>
         step(b, "Part moved on the sheet").await?;
         b.click("#in-rows").await?;
         step(b, "Laid out in rows").await?;
-        b.until("nothing clashes", "return !document.querySelector('.trouble')").await?;
+        b.until(
+            "nothing clashes",
+            "return !document.querySelector('.trouble')",
+        )
+        .await?;
         // What cannot be is said beside its control, and nothing changes.
         for (field, typed, problem, words) in [
-            ("#copies", "0", "#problem-copies", "choose between 1 and 10000"),
+            (
+                "#copies",
+                "0",
+                "#problem-copies",
+                "choose between 1 and 10000",
+            ),
             ("#copies", "many", "#problem-copies", "no number of copies"),
             ("#gap", "900mm", "#problem-gap", "outside 0 to 500 mm"),
         ] {
             b.enter(field, typed).await?;
             b.until_text(problem, words).await?;
-            let wrong = format!("return document.querySelector('{field}').getAttribute('aria-invalid') === 'true'");
+            let wrong = format!(
+                "return document.querySelector('{field}').getAttribute('aria-invalid') === 'true'"
+            );
             b.until("the field says that it is wrong", &wrong).await?;
         }
         b.enter("#copies", "5000").await?;
@@ -223,21 +286,28 @@ async fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()>
         b.until_undo("Size 900.0 mm × 675.0 mm").await?;
         b.click("#line-sheet").await?;
         settled(b).await?;
-        b.until_text("[data-figures='0']", "cut it in panels").await?;
+        b.until_text("[data-figures='0']", "cut it in panels")
+            .await?;
         b.click("#panels").await?;
         step(b, "Panels").await?;
-        b.until("it fits", "return !document.querySelector('[data-figures=\"0\"] .trouble')").await?;
+        b.until(
+            "it fits",
+            "return !document.querySelector('[data-figures=\"0\"] .trouble')",
+        )
+        .await?;
         let panels = "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => s.pieces.map((p) => p.size[0]))";
         let widths = b.page.execute(panels, vec![]).await?;
         let widths: Vec<f64> = serde_json::from_value(widths.json().clone())?;
-        ensure!(widths.iter().filter(|w| **w > 100.0).all(|w| *w <= 590.0), "{widths:?}");
+        ensure!(
+            widths.iter().filter(|w| **w > 100.0).all(|w| *w <= 590.0),
+            "{widths:?}"
+        );
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn from_a_dropped_picture_to_hpgl_in_two_actions() -> Result<()> {
+#[test]
+fn from_a_dropped_picture_to_hpgl_in_two_actions() -> Result<()> {
     with("serve", async |b, _, folder| {
         // A disc and a bar, black on white, 300 px on what becomes 79 mm.
         let art = png(300, 200, |x, y| {
@@ -268,11 +338,10 @@ async fn from_a_dropped_picture_to_hpgl_in_two_actions() -> Result<()> {
         );
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_send_line_tells_of_every_wish_before_it_is_written() -> Result<()> {
+#[test]
+fn the_send_line_tells_of_every_wish_before_it_is_written() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}{TEAPOT}/send", server.address)).await?;
         b.until_text("#send-told", "opens at").await?;
@@ -335,5 +404,4 @@ async fn the_send_line_tells_of_every_wish_before_it_is_written() -> Result<()> 
         .await?;
         Ok(())
     })
-    .await
 }

@@ -5,8 +5,8 @@ use crate::tidying::*;
 use anyhow::{Context, Result, ensure};
 use thirtyfour::prelude::*;
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result<()> {
+#[test]
+fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result<()> {
     with("demo", async |b, server, _| {
         let address = format!("{}{TEAPOT}", server.address);
         open(b, &address).await?;
@@ -124,11 +124,10 @@ async fn the_teapot_is_taken_apart_changed_and_put_back_step_by_step() -> Result
         );
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn shapes_are_picked_moved_and_arranged() -> Result<()> {
+#[test]
+fn shapes_are_picked_moved_and_arranged() -> Result<()> {
     with("demo", async |b, server, _| {
         open(b, &format!("{}{TEAPOT}", server.address)).await?;
         // A box, a lasso, one key after the other.
@@ -229,11 +228,10 @@ async fn shapes_are_picked_moved_and_arranged() -> Result<()> {
         b.until_text("#summary-trace", "5 shapes").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
+#[test]
+fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
     with("demo", async |b, server, _| {
         open(b, &format!("{}{TEAPOT}", server.address)).await?;
         b.click("[data-snap=nodes]").await?;
@@ -308,7 +306,6 @@ async fn areas_are_put_together_taken_out_and_turned_round() -> Result<()> {
         b.until_text("#summary-trace", "6 shapes").await?;
         Ok(())
     })
-    .await
 }
 
 const PLATE: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"80mm\" height=\"40mm\" viewBox=\"0 0 80 40\">\
@@ -316,8 +313,8 @@ const PLATE: &str = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"80mm\" he
     <text x=\"5\" y=\"5\">left out</text></svg>";
 const TRIANGLE: &str = "0\nSECTION\n2\nENTITIES\n0\nLINE\n10\n0\n20\n0\n11\n30\n21\n0\n0\nLINE\n10\n30\n20\n0\n11\n0\n21\n20\n0\nLINE\n10\n0\n20\n20\n11\n0\n21\n0\n0\nENDSEC\n0\nEOF\n";
 
-#[tokio::test(flavor = "multi_thread")]
-async fn vector_files_come_in_and_a_new_trace_keeps_the_edits_beside_it() -> Result<()> {
+#[test]
+fn vector_files_come_in_and_a_new_trace_keeps_the_edits_beside_it() -> Result<()> {
     with("demo", async |b, _, folder| {
         bring_in(b, folder, "plate.svg", PLATE.as_bytes()).await?;
         b.until_text("#summary-trace", "1 shape").await?;
@@ -380,5 +377,4 @@ async fn vector_files_come_in_and_a_new_trace_keeps_the_edits_beside_it() -> Res
         b.until_text("#summary-tidy", "2 edits").await?;
         Ok(())
     })
-    .await
 }

@@ -6,8 +6,8 @@ use anyhow::{Result, ensure};
 use tempfile::TempDir;
 use thirtyfour::prelude::*;
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_picture_becomes_outlines_of_the_size_that_is_typed() -> Result<()> {
+#[test]
+fn a_picture_becomes_outlines_of_the_size_that_is_typed() -> Result<()> {
     with("serve", async |b, _, data| {
         bring_in(b, data, "ring and bar.png", &ring_and_bar()?).await?;
         b.until_text("#title h1", "Ring and bar").await?;
@@ -85,18 +85,21 @@ async fn a_picture_becomes_outlines_of_the_size_that_is_typed() -> Result<()> {
         );
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn every_choice_can_be_undone_and_done_again() -> Result<()> {
+#[test]
+fn every_choice_can_be_undone_and_done_again() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5/trace", server.address)).await?;
         b.until_text("#title h1", "Teapot emblem").await?;
         b.until_drawn().await?;
         let before = b.text("#summary-trace").await?;
         b.find("input[value=outer] + span").await?.click().await?;
-        b.until("it is a step", "return !document.querySelector('#undo').disabled").await?;
+        b.until(
+            "it is a step",
+            "return !document.querySelector('#undo').disabled",
+        )
+        .await?;
         b.until(
             "the choice is a step",
             "return document.querySelector('#undo').title === 'Undo: Outer edge only'",
@@ -145,11 +148,10 @@ async fn every_choice_can_be_undone_and_done_again() -> Result<()> {
         b.until_text("#summary-inks", "3 kept, 1 dropped").await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn a_moved_slider_shows_its_effect_before_it_is_kept() -> Result<()> {
+#[test]
+fn a_moved_slider_shows_its_effect_before_it_is_kept() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5/trace", server.address)).await?;
         b.until_drawn().await?;
@@ -157,24 +159,40 @@ async fn a_moved_slider_shows_its_effect_before_it_is_kept() -> Result<()> {
         let slide = "const r = document.getElementById('r-tolerance'); r.value = 190; \
                      r.dispatchEvent(new Event('input', { bubbles: true })); return true";
         b.page.execute(slide, vec![]).await?;
-        b.until("there are fewer nodes", &format!("return document.querySelector('#figure-2').innerText !== {nodes:?}")).await?;
+        b.until(
+            "there are fewer nodes",
+            &format!("return document.querySelector('#figure-2').innerText !== {nodes:?}"),
+        )
+        .await?;
         b.until_drawn().await?;
-        ensure!(b.page.execute("return document.querySelector('#undo').disabled", vec![]).await?.json().as_bool() == Some(true), "not kept yet");
+        ensure!(
+            b.page
+                .execute("return document.querySelector('#undo').disabled", vec![])
+                .await?
+                .json()
+                .as_bool()
+                == Some(true),
+            "not kept yet"
+        );
         b.page.execute("document.getElementById('r-tolerance').dispatchEvent(new Event('change', { bubbles: true }))", vec![]).await?;
-        b.until("it is kept", "return document.querySelector('#undo').title.startsWith('Undo: Follow within')").await?;
+        b.until(
+            "it is kept",
+            "return document.querySelector('#undo').title.startsWith('Undo: Follow within')",
+        )
+        .await?;
         b.find("[data-auto=tolerance]").await?.click().await?;
         b.until_text("#figure-2", nodes.trim()).await?;
         // A tolerance beyond reason is refused beside its control, and nothing changes.
         b.retype("#f-tolerance", "100").await?;
-        b.until_text("#problem-tolerance", "outside 0.001 to 10 mm").await?;
+        b.until_text("#problem-tolerance", "outside 0.001 to 10 mm")
+            .await?;
         b.until_text("#figure-2", nodes.trim()).await?;
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() -> Result<()> {
+#[test]
+fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5/trace", server.address)).await?;
         b.until_drawn().await?;
@@ -208,11 +226,10 @@ async fn wobble_is_smoothed_and_shadows_are_thresholded_by_their_surroundings() 
         b.find("input[name=local]").await?.click().await?;
         b.until_text("#why", "half way between").await
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
+#[test]
+fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/2/trace", server.address)).await?;
         b.until_drawn().await?;
@@ -265,11 +282,10 @@ async fn drawn_lines_are_followed_along_their_middle() -> Result<()> {
             .await?;
         b.until_text("#rail", "1 shape · 1 stroke").await
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
+#[test]
+fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5/inks", server.address)).await?;
         b.until_drawn().await?;
@@ -324,11 +340,10 @@ async fn an_ink_is_merged_into_another_taken_out_and_repainted() -> Result<()> {
         ensure!(String::from_utf8(bytes)?.contains("fill=\"#123456\""));
         Ok(())
     })
-    .await
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
+#[test]
+fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
     with("demo", async |b, server, _| {
         b.go(&format!("{}/jobs/5", server.address)).await?;
         b.until_drawn().await?;
@@ -338,28 +353,53 @@ async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
                 "const c = document.querySelector('canvas'); const p = c.getContext('2d').getImageData({x}, {y}, 1, 1).data; \
                  return '#' + [...p].slice(0, 3).map((v) => v.toString(16).padStart(2, '0')).join('')"
             );
-            Ok(b.page.execute(&script, vec![]).await?.json().as_str().unwrap_or_default().to_owned())
+            Ok(b.page
+                .execute(&script, vec![])
+                .await?
+                .json()
+                .as_str()
+                .unwrap_or_default()
+                .to_owned())
         };
         // Left of the handle, in the body of the pot, the artwork shows.
-        b.until("the artwork is drawn", "const c = document.querySelector('canvas'); \
-            return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43").await?;
+        b.until(
+            "the artwork is drawn",
+            "const c = document.querySelector('canvas'); \
+            return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43",
+        )
+        .await?;
         ensure!(pixel(250, 400).await? == "#2b6d78");
         // Wiped all the way to the left, the outlines show there.
         for _ in 0..6 {
-            b.find(".wipe").await?.send_keys(Key::Shift + Key::Left).await?;
+            b.find(".wipe")
+                .await?
+                .send_keys(Key::Shift + Key::Left)
+                .await?;
         }
-        b.until("the wipe is at its left end", "return document.querySelector('.wipe').getAttribute('aria-valuenow') === '0'").await?;
+        b.until(
+            "the wipe is at its left end",
+            "return document.querySelector('.wipe').getAttribute('aria-valuenow') === '0'",
+        )
+        .await?;
         ensure!(pixel(250, 400).await? != "#2b6d78");
         // Held A peeks at the artwork, wherever the wipe stands.
-        let key = |kind: &str| format!("document.dispatchEvent(new KeyboardEvent('{kind}', {{ key: 'a', bubbles: true }}))");
+        let key = |kind: &str| {
+            format!(
+                "document.dispatchEvent(new KeyboardEvent('{kind}', {{ key: 'a', bubbles: true }}))"
+            )
+        };
         let drawn = "return await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))";
         b.page.execute(&key("keydown"), vec![]).await?;
         b.page.execute(drawn, vec![]).await?;
         ensure!(pixel(250, 400).await? == "#2b6d78");
         b.page.execute(&key("keyup"), vec![]).await?;
         b.find("[data-view=solid]").await?.click().await?;
-        b.until("the solid picture is drawn", "const c = document.querySelector('canvas'); \
-            return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43").await?;
+        b.until(
+            "the solid picture is drawn",
+            "const c = document.querySelector('canvas'); \
+            return c.getContext('2d').getImageData(250, 400, 1, 1).data[0] === 43",
+        )
+        .await?;
         b.find("[data-view=wireframe]").await?.click().await?;
         b.until("wireframe is the view", "return document.querySelector('[data-view=wireframe]').getAttribute('aria-pressed') === 'true'").await?;
 
@@ -373,10 +413,13 @@ async fn the_bench_changes_views_zooms_and_wipes() -> Result<()> {
 
         let zoom = b.text(".where").await?;
         b.page.execute("document.querySelector('canvas').dispatchEvent(new WheelEvent('wheel', { deltaY: -600, clientX: 700, clientY: 400, bubbles: true, cancelable: true }))", vec![]).await?;
-        b.until("it is zoomed in", &format!("return document.querySelector('.where').innerText !== {zoom:?}")).await?;
+        b.until(
+            "it is zoomed in",
+            &format!("return document.querySelector('.where').innerText !== {zoom:?}"),
+        )
+        .await?;
         b.find("[data-fit]").await?.click().await?;
         b.until_text(".where", &zoom).await?;
         Ok(())
     })
-    .await
 }

@@ -247,15 +247,11 @@ impl Material {
             }
             figures.push(("a line interval", laser.interval, 0.01, 10.0, "mm"));
         }
-        for stock in &self.stocks {
-            figures.extend([
-                ("a width of stock", stock.width, 1.0, 20_000.0, "mm"),
-                ("a length of stock", stock.length, 0.0, 200_000.0, "mm"),
-                ("a margin of stock", stock.margin, 0.0, 500.0, "mm"),
-            ]);
-        }
         for (what, found, least, greatest, unit) in figures {
             within(what, found, &(least..=greatest), unit)?;
+        }
+        for stock in &self.stocks {
+            stock.check()?;
         }
         for (what, found) in [
             ("colours", self.colours.len()),

@@ -75,6 +75,15 @@ async fn late(asked: JobRequest) -> Result<Late, WebError> {
     Ok(Late { t, swap: true })
 }
 
+/// How far the result is that a page waits for.
+#[get("/jobs/{id}/underway")]
+async fn underway(asked: JobRequest) -> HttpResponse {
+    match asked.shop.workshop.far(asked.id) {
+        Some(far) => HttpResponse::Ok().json(far),
+        None => HttpResponse::NoContent().finish(),
+    }
+}
+
 /// A press of a button that says nothing but where it was pressed.
 #[derive(Deserialize)]
 struct Press {
@@ -126,5 +135,6 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(redo)
         .service(remember)
         .service(late)
+        .service(underway)
         .service(one_line);
 }

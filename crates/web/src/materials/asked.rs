@@ -1,4 +1,7 @@
 //! A material as it was typed: fields by name, colours and stocks row by row.
+//!
+//! Each figure is taken by itself: one that cannot be used leaves the one before in force, is told beside its own
+//! field with what was typed, and keeps no other from being taken.
 
 use inky_core::inks::Rgb;
 use inky_core::material::{Beam, Blade, Laser, Material, Operation, StockColour, Tool};
@@ -6,22 +9,48 @@ use inky_core::stock::{Stock, StockKind};
 use inky_core::units::Unit;
 
 use crate::error::{WebError, wrong};
+use crate::refusal::{self, Refusal};
 use crate::typed;
 
-/// The fields of a form in the order in which they stand.
-struct Fields<'a> {
-    all: &'a [(String, String)],
-    unit: Unit,
+/// A field that could not be used.
+#[derive(Debug)]
+pub(crate) struct Refused {
+    /// Its name in the form.
+    pub(crate) field: String,
+    /// Which row it stands in, from 0, where several have the name.
+    pub(crate) row: usize,
+    /// As it was typed.
+    pub(crate) typed: String,
+    pub(crate) why: String,
 }
 
-impl<'a> Fields<'a> {
+impl Refused {
+    pub(crate) fn of(field: &str, typed: String, why: String) -> Self {
+        Self {
+            field: field.to_owned(),
+            row: 0,
+            typed,
+            why,
+        }
+    }
+}
+
+/// A material being filled in from a form.
+struct Filling<'a> {
+    form: &'a [(String, String)],
+    unit: Unit,
+    material: Material,
+    refused: Vec<Refused>,
+}
+
+impl<'a> Filling<'a> {
     fn text(&self, name: &str) -> Option<&'a str> {
-        let found = self.all.iter().find(|(n, _)| n == name);
+        let found = self.form.iter().find(|(n, _)| n == name);
         found.map(|(_, v)| v.as_str())
     }
 
     fn all(&self, name: &str) -> Vec<&'a str> {
-        let named = self.all.iter().filter(|(n, _)| n == name);
+        let named = self.form.iter().filter(|(n, _)| n == name);
         named.map(|(_, v)| v.as_str()).collect()
     }
 
@@ -29,12 +58,50 @@ impl<'a> Fields<'a> {
         self.text(name) == Some("on")
     }
 
-    fn mm(&self, name: &str, old: f64) -> Result<f64, WebError> {
-        self.text(name).map_or(Ok(old), |t| length(t, self.unit))
+    fn refuse(&mut self, (field, row): (&str, usize), typed: &str, why: &WebError) {
+        let why = match why {
+            WebError::Figure { figure, .. } => refusal::told(figure, self.unit),
+            other => other.to_string(),
+        };
+        self.refused.push(Refused {
+            field: field.to_owned(),
+            row,
+            typed: typed.to_owned(),
+            why,
+        });
     }
 
-    fn figure(&self, name: &str, old: f64) -> Result<f64, WebError> {
-        self.text(name).map_or(Ok(old), number)
+    /// Takes a field, if the form has it, and keeps what comes of it if the material can be so.
+    fn take<T>(
+        &mut self,
+        name: &str,
+        read: impl FnOnce(&str, Unit) -> Result<T, WebError>,
+        set: impl FnOnce(&mut Material, T),
+    ) {
+        let Some(text) = self.text(name) else {
+            return;
+        };
+        let mut changed = self.material.clone();
+        let taken = read(text, self.unit).and_then(|value| {
+            set(&mut changed, value);
+            changed.check().map_err(|e| e.beside("material"))
+        });
+        match taken {
+            Ok(()) => self.material = changed,
+            Err(why) => self.refuse((name, 0), text, &why),
+        }
+    }
+
+    fn mm(&mut self, name: &str, set: impl FnOnce(&mut Material, f64)) {
+        self.take(name, length, set);
+    }
+
+    fn figure(&mut self, name: &str, set: impl FnOnce(&mut Material, f64)) {
+        self.take(name, |text, _| number(text), set);
+    }
+
+    fn whole(&mut self, name: &str, set: impl FnOnce(&mut Material, usize)) {
+        self.take(name, |text, _| whole(text), set);
     }
 }
 
@@ -62,52 +129,50 @@ pub(crate) fn operation(word: &str) -> Option<Operation> {
         .find(|o| o.word().replace(' ', "-") == word)
 }
 
-/// The material that a form describes; what it does not name stays as it was.
+/// The material that a form describes, and what of the form cannot be used; what it does not name stays as it was.
 pub(crate) fn read(
     form: &[(String, String)],
     old: &Material,
     unit: Unit,
-) -> Result<Material, WebError> {
-    let f = Fields { all: form, unit };
-    let mut m = old.clone();
-    if let Some(name) = f.text("name") {
-        m.name = name.chars().filter(|c| !c.is_control()).collect();
-    }
-    m.tool = match f.text("tool") {
+) -> (Material, Vec<Refused>) {
+    let mut f = Filling {
+        form,
+        unit,
+        material: old.clone(),
+        refused: Vec::new(),
+    };
+    let name = |text: &str, _| Ok(text.chars().filter(|c| !c.is_control()).collect::<String>());
+    f.take("name", name, |m, name| m.name = name.trim().to_owned());
+    let m = &f.material;
+    let tool = match f.text("tool") {
         Some("laser") => Tool::Laser,
         Some("pen") => Tool::Pen,
         Some(_) => Tool::Blade,
         None => m.tool,
     };
-    m.operation = f
-        .text("operation")
-        .and_then(operation)
-        .unwrap_or(m.operation);
-    m.from_behind = f.ticked("from_behind");
-    m.stencil = f.ticked("stencil");
-    m.thickness = f.mm("thickness", m.thickness)?;
-    m.kerf = f.mm("kerf", m.kerf)?;
-    m.overlap = f.mm("overlap", m.overlap)?;
-    m.price = f.figure("price", m.price)?;
-    let l = &mut m.limits;
-    l.stroke = f.mm("stroke", l.stroke)?;
-    l.gap = f.mm("gap", l.gap)?;
-    l.part = f.mm("part", l.part)?;
-    l.hole = f.mm("hole", l.hole)?;
-    l.corner = f.figure("corner", l.corner)?;
-    l.nodes = f.mm("nodes", l.nodes)?;
-    if let Some(parts) = f.text("parts") {
-        l.parts = whole(parts)?;
-    }
-    m.blade = (m.tool != Tool::Laser)
-        .then(|| blade(&f, m.blade))
-        .transpose()?;
-    m.laser = (m.tool == Tool::Laser)
-        .then(|| laser(&f, m.laser))
-        .transpose()?;
-    m.colours = colours(&f)?;
-    m.stocks = stocks(&f)?;
-    Ok(m)
+    let usual = f.text("operation").and_then(operation);
+    let (operation, ticks) = (
+        usual.unwrap_or(m.operation),
+        [f.ticked("from_behind"), f.ticked("stencil")],
+    );
+    let m = &mut f.material;
+    (m.tool, m.operation, [m.from_behind, m.stencil]) = (tool, operation, ticks);
+    f.mm("thickness", |m, v| m.thickness = v);
+    f.mm("kerf", |m, v| m.kerf = v);
+    f.mm("overlap", |m, v| m.overlap = v);
+    f.figure("price", |m, v| m.price = v);
+    f.mm("stroke", |m, v| m.limits.stroke = v);
+    f.mm("gap", |m, v| m.limits.gap = v);
+    f.mm("part", |m, v| m.limits.part = v);
+    f.mm("hole", |m, v| m.limits.hole = v);
+    f.figure("corner", |m, v| m.limits.corner = v);
+    f.mm("nodes", |m, v| m.limits.nodes = v);
+    f.whole("parts", |m, v| m.limits.parts = v);
+    blade(&mut f);
+    laser(&mut f);
+    colours(&mut f);
+    stocks(&mut f);
+    (f.material, f.refused)
 }
 
 /// A setting of a blade that was not typed yet.
@@ -124,79 +189,141 @@ const BEAM: Beam = Beam {
     most: 40.0,
     passes: 1,
 };
+const LASER: Laser = Laser {
+    cut: BEAM,
+    engrave: Beam {
+        speed: 100.0,
+        ..BEAM
+    },
+    interval: 0.1,
+};
 
-fn blade(f: &Fields<'_>, old: Option<Blade>) -> Result<Blade, WebError> {
-    let old = old.unwrap_or(BLADE);
-    Ok(Blade {
-        force: f.figure("force", old.force)?,
-        speed: f.mm("speed", old.speed)?,
-        passes: f.text("passes").map_or(Ok(old.passes as usize), whole)? as u32,
-        overcut: f.mm("overcut", old.overcut)?,
-        offset: f.mm("offset", old.offset)?,
-    })
+fn blade(f: &mut Filling<'_>) {
+    if f.material.tool == Tool::Laser {
+        f.material.blade = None;
+        return;
+    }
+    fn of(m: &mut Material) -> &mut Blade {
+        m.blade.get_or_insert(BLADE)
+    }
+    of(&mut f.material);
+    f.figure("force", |m, v| of(m).force = v);
+    f.mm("speed", |m, v| of(m).speed = v);
+    f.whole("passes", |m, v| of(m).passes = v as u32);
+    f.mm("overcut", |m, v| of(m).overcut = v);
+    f.mm("offset", |m, v| of(m).offset = v);
 }
 
-fn laser(f: &Fields<'_>, old: Option<Laser>) -> Result<Laser, WebError> {
-    let old = old.unwrap_or(Laser {
-        cut: BEAM,
-        engrave: Beam {
-            speed: 100.0,
-            ..BEAM
-        },
-        interval: 0.1,
-    });
-    let beam = |kind: &str, old: Beam| -> Result<Beam, WebError> {
+/// One of the beams of a material.
+type OneBeam = fn(&mut Material) -> &mut Beam;
+
+fn laser(f: &mut Filling<'_>) {
+    if f.material.tool != Tool::Laser {
+        f.material.laser = None;
+        return;
+    }
+    fn of(m: &mut Material) -> &mut Laser {
+        m.laser.get_or_insert(LASER)
+    }
+    of(&mut f.material);
+    let beams: [(&str, OneBeam); 2] = [
+        ("cut", |m| &mut of(m).cut),
+        ("engrave", |m| &mut of(m).engrave),
+    ];
+    for (kind, beam) in beams {
         let name = |what: &str| format!("{kind}_{what}");
-        Ok(Beam {
-            speed: f.mm(&name("speed"), old.speed)?,
-            least: f.figure(&name("least"), old.least)?,
-            most: f.figure(&name("most"), old.most)?,
-            passes: f
-                .text(&name("passes"))
-                .map_or(Ok(old.passes as usize), whole)? as u32,
-        })
-    };
-    Ok(Laser {
-        cut: beam("cut", old.cut)?,
-        engrave: beam("engrave", old.engrave)?,
-        interval: f.mm("interval", old.interval)?,
-    })
+        f.mm(&name("speed"), |m, v| beam(m).speed = v);
+        f.figure(&name("least"), |m, v| beam(m).least = v);
+        f.figure(&name("most"), |m, v| beam(m).most = v);
+        f.whole(&name("passes"), |m, v| beam(m).passes = v as u32);
+    }
+    f.mm("interval", |m, v| of(m).interval = v);
 }
 
 /// Rows without a name are taken out.
-fn colours(f: &Fields<'_>) -> Result<Vec<StockColour>, WebError> {
+fn colours(f: &mut Filling<'_>) {
     let rows = f.all("colour_name").into_iter().zip(f.all("colour"));
     let mut found = Vec::new();
-    for (name, colour) in rows.filter(|(name, _)| !name.trim().is_empty()) {
-        let colour: Rgb = colour.parse().map_err(|e| wrong("material", e))?;
-        found.push(StockColour {
-            name: name.trim().to_owned(),
-            colour,
-        });
+    for (row, (name, typed)) in rows
+        .enumerate()
+        .filter(|(_, (name, _))| !name.trim().is_empty())
+    {
+        match typed.parse::<Rgb>() {
+            Ok(colour) => found.push(StockColour {
+                name: name.trim().to_owned(),
+                colour,
+            }),
+            Err(why) => f.refuse(("colour", row), typed, &wrong("material", why)),
+        }
     }
-    Ok(found)
+    keep(f, ("colour_name", found.len()), |m| m.colours = found);
 }
 
-/// Rows without a width are taken out.
-fn stocks(f: &Fields<'_>) -> Result<Vec<Stock>, WebError> {
-    let rows = f.all("stock_kind").len();
-    let at = |name: &str, n: usize| f.all(name).get(n).copied().unwrap_or("");
-    let mut found = Vec::new();
-    for n in 0..rows {
-        if at("stock_width", n).trim().is_empty() {
+/// Rows without a width are taken out; one with a figure that cannot be stays as it was.
+fn stocks(f: &mut Filling<'_>) {
+    let (names, kinds) = (f.all("stock_name"), f.all("stock_kind"));
+    let figures = ["stock_width", "stock_length", "stock_margin"].map(|name| (name, f.all(name)));
+    let before = std::mem::take(&mut f.material.stocks);
+    for (row, kind) in kinds.iter().enumerate() {
+        let at = |all: &[&'_ str]| all.get(row).map_or(String::new(), |t| t.trim().to_owned());
+        if at(&figures[0].1).is_empty() {
             continue;
         }
-        found.push(Stock {
-            name: at("stock_name", n).trim().to_owned(),
-            kind: match at("stock_kind", n) {
+        let mut stock = Stock {
+            name: at(&names),
+            kind: match *kind {
                 "sheet" => StockKind::Sheet,
                 "offcut" => StockKind::Offcut,
                 _ => StockKind::Roll,
             },
-            width: length(at("stock_width", n), f.unit)?,
-            length: length(at("stock_length", n), f.unit)?,
-            margin: length(at("stock_margin", n), f.unit)?,
-        });
+            ..before.get(row).cloned().unwrap_or(NEW)
+        };
+        let mut whole = before.get(row).is_some();
+        for (nth, (name, all)) in figures.iter().enumerate() {
+            let typed = at(all);
+            let mut changed = stock.clone();
+            let taken = length(&typed, f.unit).and_then(|value| {
+                *[&mut changed.width, &mut changed.length, &mut changed.margin][nth] = value;
+                changed.check().map_err(|figure| WebError::Figure {
+                    field: "material",
+                    figure,
+                })
+            });
+            match taken {
+                Ok(()) => {
+                    stock = changed;
+                    whole |= nth == 0;
+                }
+                Err(why) => f.refuse((name, row), &typed, &why),
+            }
+            // Without a width there is no stock yet that the others could be figures of.
+            if !whole {
+                break;
+            }
+        }
+        if whole {
+            f.material.stocks.push(stock);
+        }
     }
-    Ok(found)
+    let found = std::mem::replace(&mut f.material.stocks, before);
+    keep(f, ("stock_width", found.len()), |m| m.stocks = found);
+}
+
+/// A stock of which nothing was typed yet.
+const NEW: Stock = Stock {
+    name: String::new(),
+    kind: StockKind::Roll,
+    width: 0.0,
+    length: 0.0,
+    margin: 0.0,
+};
+
+/// Keeps a list if the material may have as many.
+fn keep(f: &mut Filling<'_>, last: (&str, usize), set: impl FnOnce(&mut Material)) {
+    let mut changed = f.material.clone();
+    set(&mut changed);
+    match changed.check() {
+        Ok(()) => f.material = changed,
+        Err(why) => f.refuse(last, "", &why.beside("material")),
+    }
 }

@@ -12,11 +12,10 @@ use inky_store::MaterialId;
 
 use crate::Shop;
 use crate::error::{WebError, wrong};
-use crate::materials::asked;
+use crate::materials::asked::{self, Refused};
 use crate::materials::shown::{MaterialCard, MaterialSheet, card, sheet};
 use crate::materials::stocked::{self, Listed, free_name};
 use crate::reader::Reader;
-use crate::refusal::Refusal;
 
 #[derive(Template, WebTemplate)]
 #[template(path = "materials/page.html")]
@@ -40,7 +39,7 @@ fn page(all: &[Listed], open: Option<MaterialId>, unit: Unit) -> MaterialsPage {
     let found = all.iter().find(|m| Some(m.id) == open);
     MaterialsPage {
         cards: all.iter().map(|m| card(m, open, unit)).collect(),
-        open: found.map(|m| sheet(m, unit)),
+        open: found.map(|m| sheet(m, &[], unit)),
         unit: unit.symbol(),
         swap: false,
     }
@@ -71,7 +70,8 @@ async fn one(
     Ok(page(&all, Some(*id), reader.0))
 }
 
-/// Figures, colours and stocks as they stand in the form; what cannot be used leaves all as it was.
+/// Figures, colours and stocks as they stand in the form; what cannot be used is told beside its field and leaves
+/// the rest to be kept.
 #[post("/materials/{id}")]
 async fn change(
     shop: web::Data<Shop>,
@@ -83,23 +83,21 @@ async fn change(
     let store = shop.store.clone();
     web::block(move || {
         let old = stocked::one(&store, id)?;
-        let mut material = asked::read(&form, &old.material, unit)?;
-        material.name = material.name.trim().to_owned();
-        material.check().map_err(|e| e.beside("material"))?;
+        let (mut material, mut refused) = asked::read(&form, &old.material, unit);
         let all = stocked::all(&store)?;
-        let name = &material.name;
-        if all.iter().any(|m| m.id != id && m.material.name == *name) {
-            return Err(wrong(
-                "material",
-                format!("there is a material called {name} already; give this one another name"),
-            ));
+        let taken = |name: &str| all.iter().any(|m| m.id != id && m.material.name == name);
+        if taken(&material.name) {
+            let typed = std::mem::replace(&mut material.name, old.material.name);
+            let why =
+                format!("there is a material called {typed} already; give this one another name");
+            refused.push(Refused::of("name", typed, why));
         }
         store.change_material(id, &serde_json::to_string(&material)?)?;
         let all = stocked::all(&store)?;
         let found = all.iter().find(|m| m.id == id);
         Ok(Kept {
             cards: all.iter().map(|m| card(m, Some(id), unit)).collect(),
-            open: found.map(|m| sheet(m, unit)),
+            open: found.map(|m| sheet(m, &refused, unit)),
             swap: true,
         })
     })

@@ -4,6 +4,7 @@ use inky_core::material::{Material, Operation, Tool};
 use inky_core::stock::{Stock, StockKind};
 use inky_core::units::Unit;
 
+use crate::materials::asked::Refused;
 use crate::materials::stocked::Listed;
 use crate::text;
 
@@ -23,21 +24,24 @@ pub(crate) struct Typed {
     pub(crate) label: &'static str,
     pub(crate) value: String,
     pub(crate) unit: &'static str,
+    /// Why what was typed is not in force.
+    pub(crate) problem: String,
 }
 
+/// A roll, sheet or offcut; the last one is still to be typed.
 pub(crate) struct StockRow {
     pub(crate) name: String,
     pub(crate) kind: &'static str,
-    pub(crate) width: String,
-    pub(crate) length: String,
-    pub(crate) margin: String,
+    /// Width, length and margin.
+    pub(crate) sides: [Typed; 3],
+    pub(crate) new: bool,
 }
 
 /// All fields of the open material.
 pub(crate) struct MaterialSheet {
     pub(crate) id: i64,
     pub(crate) retired: bool,
-    pub(crate) name: String,
+    pub(crate) name: Typed,
     pub(crate) tool: &'static str,
     /// Word, label, whether it is chosen.
     pub(crate) operations: Vec<(String, &'static str, bool)>,
@@ -106,23 +110,59 @@ fn figure(name: &'static str, label: &'static str, value: f64, unit: &'static st
         label,
         value: format!("{value}"),
         unit,
+        problem: String::new(),
     }
 }
 
-pub(crate) fn sheet(listed: &Listed, unit: Unit) -> MaterialSheet {
-    let m = &listed.material;
-    let symbol = unit.symbol();
-    let mm = |name, label, value: f64| Typed {
+/// A length.
+fn mm(name: &'static str, label: &'static str, value: f64, unit: Unit) -> Typed {
+    Typed {
         name,
         label,
         value: text::side(value, unit),
-        unit: symbol,
-    };
+        unit: unit.symbol(),
+        problem: String::new(),
+    }
+}
+
+/// The open material; what was refused stands as it was typed, with why.
+pub(crate) fn sheet(listed: &Listed, refused: &[Refused], unit: Unit) -> MaterialSheet {
+    let mut sheet = stored(listed, unit);
+    let rows = &mut sheet.stocks;
+    let in_rows = rows.iter_mut().enumerate();
+    let in_rows = in_rows.flat_map(|(row, stock)| stock.sides.iter_mut().map(move |t| (row, t)));
+    let settings = sheet.settings.iter_mut().flat_map(|(_, all)| all);
+    let single = sheet
+        .body
+        .iter_mut()
+        .chain(&mut sheet.limits)
+        .chain(settings);
+    let single = single.chain([&mut sheet.name]).map(|t| (0, t));
+    for (row, field) in single.chain(in_rows) {
+        if let Some(r) = refused
+            .iter()
+            .find(|r| r.field == field.name && r.row == row)
+        {
+            (field.value, field.problem) = (r.typed.clone(), r.why.clone());
+        }
+    }
+    sheet
+}
+
+fn stored(listed: &Listed, unit: Unit) -> MaterialSheet {
+    let m = &listed.material;
+    let mm = |name, label, value| mm(name, label, value, unit);
     let l = &m.limits;
     MaterialSheet {
         id: listed.id,
         retired: listed.retired,
-        name: m.name.clone(),
+        name: Typed {
+            name: "name",
+            label: "Name",
+            value: m.name.clone(),
+            unit: "",
+            problem: String::new(),
+        },
         tool: tool(m.tool),
         operations: Operation::ALL
             .into_iter()
@@ -152,32 +192,48 @@ pub(crate) fn sheet(listed: &Listed, unit: Unit) -> MaterialSheet {
             .iter()
             .map(|c| (c.name.clone(), c.colour.to_string()))
             .collect(),
-        stocks: m.stocks.iter().map(|s| row(s, unit)).collect(),
+        stocks: rows(&m.stocks, unit),
     }
 }
 
-fn row(stock: &Stock, unit: Unit) -> StockRow {
-    let side = |mm: f64| text::side(mm, unit);
-    StockRow {
-        name: stock.name.clone(),
-        kind: stock.kind.word(),
-        width: side(stock.width),
-        length: if stock.length > 0.0 {
-            side(stock.length)
-        } else {
-            String::new()
-        },
-        margin: side(stock.margin),
+fn rows(stocks: &[Stock], unit: Unit) -> Vec<StockRow> {
+    let side = |name, label, value| mm(name, label, value, unit);
+    let sides = |width, length, margin| {
+        [
+            side("stock_width", "Width", width),
+            side("stock_length", "Length", length),
+            side("stock_margin", "Margin", margin),
+        ]
+    };
+    let row = |stock: &Stock| {
+        let mut sides = sides(stock.width, stock.length, stock.margin);
+        if stock.length <= 0.0 {
+            sides[1].value.clear();
+        }
+        StockRow {
+            name: stock.name.clone(),
+            kind: stock.kind.word(),
+            sides,
+            new: false,
+        }
+    };
+    let mut new = StockRow {
+        name: String::new(),
+        kind: StockKind::Offcut.word(),
+        sides: sides(0.0, 0.0, 0.0),
+        new: true,
+    };
+    for side in &mut new.sides {
+        side.value.clear();
     }
+    stocks.iter().map(row).chain([new]).collect()
 }
 
 fn settings(m: &Material, unit: Unit) -> Vec<(&'static str, Vec<Typed>)> {
     let fast = if unit == Unit::Mm { "mm/s" } else { "in/s" };
-    let mm = |name, label, value: f64, unit_: &'static str| Typed {
-        name,
-        label,
-        value: text::side(value, unit),
-        unit: unit_,
+    let mm = |name, label, value, symbol| Typed {
+        unit: symbol,
+        ..mm(name, label, value, unit)
     };
     let mut all = Vec::new();
     if let Some(b) = &m.blade {

@@ -161,6 +161,7 @@ mod guide;
 mod history;
 mod jobs;
 mod layers;
+mod material;
 mod mutated;
 mod nothing_lost;
 mod send;

@@ -79,29 +79,39 @@ async fn every_change_of_size_is_taken_or_refused_beside_its_control() {
 }
 
 #[actix_web::test]
-async fn a_length_is_read_as_every_field_reads_it() {
+async fn figures_are_read_as_every_field_reads_them() {
     let (_folder, shop, _) = shop();
     let app = app(shop).await;
     // 1 in = 25.4 mm exactly (international yard and pound agreement of 1959).
-    for (unit, text, mm) in [
-        ("mm", "6mm", 6.0),
-        ("mm", "2,5", 2.5),
-        ("mm", "1/4in", 6.35),
-        ("mm", "1+1/2+in", 38.1),
-        ("in", "2", 50.8),
+    for (unit, of, text, value) in [
+        ("mm", "length", "6mm", 6.0),
+        ("mm", "length", "2,5", 2.5),
+        ("mm", "length", "1/4in", 6.35),
+        ("mm", "length", "1%201/2%20in", 38.1),
+        ("in", "length", "2", 50.8),
+        ("mm", "area", "2", 2.0),
+        ("mm", "area", "0.1in2", 64.516),
+        ("in", "area", "0.1", 64.516),
+        ("in", "angle", "-15", -15.0),
+        ("mm", "angle", "30%C2%B0", 30.0),
     ] {
-        let (status, words) = get(
-            &app,
-            &format!("/length?text={}", text.replace('+', "%20")),
-            unit,
-        )
-        .await;
+        let (status, words) = get(&app, &format!("/figure?of={of}&text={text}"), unit).await;
         assert_eq!(status, StatusCode::OK, "{text}: {words}");
         let read: serde_json::Value = serde_json::from_str(&words).unwrap();
-        assert!((read["mm"].as_f64().unwrap() - mm).abs() < 1e-9, "{text}");
+        let found = read["value"].as_f64().unwrap();
+        assert!((found - value).abs() < 1e-9, "{of} {text}: {found}");
+    }
+    for (of, text) in [
+        ("area", "2mm"),
+        ("area", "-"),
+        ("angle", "30mm"),
+        ("angle", ""),
+    ] {
+        let (status, _) = get(&app, &format!("/figure?of={of}&text={text}"), "mm").await;
+        assert_eq!(status, REFUSED, "{of} {text}");
     }
     for text in ["wide", "6%20miles", "1/0", "20px", "nan"] {
-        let (status, _) = get(&app, &format!("/length?text={text}"), "mm").await;
+        let (status, _) = get(&app, &format!("/figure?text={text}"), "mm").await;
         assert_eq!(status, REFUSED, "{text}");
     }
 }

@@ -9,6 +9,7 @@ mod outcome;
 mod shelf;
 mod stages;
 mod turns;
+mod underway;
 mod weights;
 
 use std::collections::BTreeMap;
@@ -23,8 +24,10 @@ use tokio::sync::oneshot;
 pub(crate) use laid::{Laid, OnSheet};
 pub(crate) use outcome::{Checked, Outcome};
 pub(crate) use stages::Stages;
+pub(crate) use underway::Far;
 
 use turns::Turns;
+use underway::Stage;
 
 use crate::door::Person;
 use crate::error::WebError;
@@ -37,10 +40,10 @@ const THREADS: usize = 2;
 /// Why a trace runs, which decides whether a newer one stops it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Wanted {
-    /// For a page, a file or a step: always finished and checked; older previews of the job are
-    /// stopped.
+    /// For a page, a file or a step: finished and checked, unless whoever asked goes away; older previews of the
+    /// job are stopped.
     Kept,
-    /// For an edit: always finished; the checks are asked for afterwards.
+    /// For an edit: finished likewise; the checks are asked for afterwards.
     Edited,
     /// While a control moves: a newer preview of the same job stops it.
     Preview,
@@ -95,6 +98,11 @@ impl Workshop {
         web::block(move || f(&stages)).await?
     }
 
+    /// How far a job's result is; nothing where none is made.
+    pub(crate) fn far(&self, job: JobId) -> Option<Far> {
+        self.stages.underway.far(job)
+    }
+
     /// Reads files that a person brings in, beside what pages ask for. Whoever goes away meanwhile stops it.
     pub(crate) async fn arrive<T: Send + 'static>(
         &self,
@@ -106,7 +114,7 @@ impl Workshop {
         run_in(&self.arrivals, person, move |stages| read(stages, &stop)).await
     }
 
-    /// The outcome of a recipe for a job's artwork.
+    /// The outcome of a recipe for a job's artwork. Whoever goes away meanwhile stops it.
     pub(crate) async fn trace(
         &self,
         person: &Person,
@@ -114,7 +122,8 @@ impl Workshop {
         recipe: Recipe,
         wanted: Wanted,
     ) -> Result<Arc<Outcome>, WebError> {
-        let stop = Stop::new();
+        let waited = Waited(Stop::new());
+        let stop = waited.0.clone();
         {
             let mut previews = self.previews.lock().unwrap_or_else(PoisonError::into_inner);
             if let Some(older) = previews.remove(&job) {
@@ -134,6 +143,8 @@ impl Workshop {
         self.run(person, move |stages| {
             let outcome = stages.outcome(job, &recipe, quick, &stop)?;
             if wanted == Wanted::Kept {
+                stop.check()?;
+                let _going = stages.underway.begin(job, Stage::Checks);
                 outcome.checked();
             }
             Ok(outcome)
@@ -155,6 +166,7 @@ impl Workshop {
             return Ok(found);
         }
         self.run(person, move |stages| {
+            let _going = stages.underway.begin(job, Stage::Sheets);
             let laid = stages.laid(job, &recipe, &outcome)?;
             laid.plan_small();
             Ok(laid)
@@ -180,6 +192,9 @@ async fn run_in<T: Send + 'static>(
     let (reply, answer) = oneshot::channel();
     let task: Task = Box::new(move |stages| {
         // The asker may have gone; then nobody misses the answer.
+        if reply.is_closed() {
+            return;
+        }
         let _ = reply.send(f(stages));
     });
     turns.wait(&person.seat, task).map_err(|_| WebError::Busy)?;

@@ -147,6 +147,8 @@ pub(super) struct Made {
     pub(super) worth: Option<Arc<Worth>>,
     pub(super) tones: Option<[u64; 256]>,
     pub(super) enclosed: Vec<EnclosedPart>,
+    /// How well it agrees with the artwork, once that was asked: the same whatever layers are made of it.
+    pub(super) agreement: OnceLock<Option<Agreement>>,
 }
 
 impl Base {

@@ -5,7 +5,7 @@
 //!     └► bounded (+ smallest part, px²; merged inks) ─► fitted (+ size, tolerance, corner, smoothing) ─► outcome
 //! ```
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use inky_core::agreement::Agreement;
 use inky_core::boundary::{self, Bounded};
@@ -27,6 +27,7 @@ use sha2::{Digest, Sha256};
 use super::laid::Laid;
 use super::outcome::{Arrived, Base, Made, Outcome};
 use super::shelf::{Room, Shelf};
+use super::underway::{Going, Stage, Underway};
 use crate::error::WebError;
 use crate::job::saving;
 use crate::refusal::Refusal;
@@ -55,6 +56,8 @@ pub(crate) struct Stages {
     tones: Shelf<Tones>,
     enclosed: Shelf<Vec<EnclosedPart>>,
     sheets: Shelf<Laid>,
+    /// How far what is being made is.
+    pub(super) underway: Underway,
 }
 
 pub(super) fn digest(parts: &[&str]) -> String {
@@ -99,6 +102,7 @@ impl Stages {
             tones: room.shelf("tones"),
             enclosed: room.shelf("enclosed"),
             sheets: room.shelf("sheets"),
+            underway: Underway::default(),
         }
     }
 
@@ -216,12 +220,14 @@ impl Stages {
         stop: &Stop,
     ) -> Result<Arc<Outcome>, WebError> {
         stop.check()?;
+        let going = self.underway.begin(job, Stage::Reading);
         let arrived = self.artwork(job)?;
         let key = outcome_key(&arrived, recipe)?;
         if let Some(found) = self.outcomes.get(&key) {
             return Ok(found);
         }
         recipe.check().map_err(|e| e.beside("notice"))?;
+        going.at(Stage::Cleaning);
         let (cleaned, cleaned_key) = self.cleaned(&arrived, &recipe.clean, stop)?;
         let whole = recipe;
         let recipe = &whole.traced();
@@ -253,7 +259,7 @@ impl Stages {
         }
         let key = base.key.clone();
         self.outcomes.get_or_make(&key, || {
-            let make = || self.make(&base, &asked, recipe, stop);
+            let make = || self.make(&base, &asked, recipe, &going, stop);
             // What is tried while a slider moves is not made again; what is edited is, edit by edit.
             let made = if quick && whole.tidy.is_none() {
                 Arc::new(make()?)
@@ -262,10 +268,14 @@ impl Stages {
             };
             let mut outcome = base.outcome(&made, recipe);
             if !quick && whole.tidy.is_none() {
-                outcome.agreement =
-                    Agreement::of(&outcome.cleaned.picture, &outcome.solid, &outcome.design);
+                stop.check()?;
+                going.at(Stage::Agreement);
+                let picture = &outcome.cleaned.picture;
+                let agreement = || Agreement::of(picture, &made.solid, &made.design);
+                outcome.agreement = made.agreement.get_or_init(agreement).clone();
             }
             if let Some(tidy) = &whole.tidy {
+                going.at(Stage::Edits);
                 self.edit(&mut outcome, whole, tidy, stop)?;
             }
             Ok(outcome)
@@ -333,13 +343,16 @@ impl Stages {
         base: &Base,
         asked: &Asked,
         recipe: &Recipe,
+        going: &Going<'_>,
         stop: &Stop,
     ) -> Result<Made, WebError> {
+        going.at(Stage::Inks);
         let solid_key = digest(&[&base.picture_key, &serde_json::to_string(asked)?]);
         let solid = self
             .solids
             .get_or_make(&solid_key, || inks::separate(&base.picture, asked, stop))?;
         let settings = settings::settings(recipe, &solid);
+        going.at(Stage::Edges);
         let bounded_key = digest(&[&solid_key, &settings.min_part_px.to_string()]);
         let bounded = self.bounded.get_or_make(&bounded_key, || {
             boundary::map(&solid, settings.min_part_px, stop)
@@ -355,6 +368,7 @@ impl Stages {
             })?;
             (merged, key)
         };
+        going.at(Stage::Curves);
         let (placement, held) = (settings.placement, settings.fit);
         let fitted_key = digest(&[&bounded_key, &format!("{placement:?} {held:?}")]);
         let fitted = self.fitted.get_or_make(&fitted_key, || {
@@ -402,6 +416,7 @@ impl Stages {
             worth,
             tones,
             enclosed,
+            agreement: OnceLock::new(),
         })
     }
 }

@@ -1,4 +1,5 @@
 // Mounts the small modules on the elements that ask for them, now and after every swap.
+import { listen as listenWhileAway } from './away.js';
 import { mount as bench } from './bench/bench.js';
 import { listen as listenToBusy } from './busy.js';
 import { mount as choices } from './choices.js';
@@ -53,15 +54,11 @@ document.addEventListener('click', (event) => {
 document.addEventListener('submit', (event) => {
   if (!(/** @type {Element} */ (event.target)).hasAttribute('action')) event.preventDefault();
 });
-// A request that never reached the program says so where the person looks.
-document.addEventListener('htmx:sendError', () => {
-  const notice = document.getElementById('problem-notice');
-  if (notice) notice.textContent = 'The program does not answer. What was saved before is kept; try again in a moment.';
-});
 for (const name of ['htmx:afterSwap', 'htmx:afterSettle']) document.addEventListener(name, mountAll);
 document.addEventListener('htmx:oobAfterSwap', mountAll);
 listenToKeys(document, listenToChanges(document));
 listenToBusy(document);
+listenWhileAway(document);
 listenToFocus(document);
 listenToPopups(document);
 listenToProblems(document);

@@ -44,10 +44,14 @@ export const choose = (job, values, line) => ask(`/jobs/${job}/choose`, { line, 
 /** Looks something up; a refusal lands in `problem`. */
 export async function find(job, query, problem, what = 'found') {
   problem.replaceChildren();
-  const answer = await fetch(`/jobs/${job}/${what}?${new URLSearchParams(query)}`);
+  const answer = await fetch(`/jobs/${job}/${what}?${new URLSearchParams(query)}`).catch(() => null);
+  if (!answer) {
+    document.dispatchEvent(new Event('unanswered'));
+    return null;
+  }
   if (answer.ok) return answer.json();
   const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
-  problem.textContent = page.body.textContent.trim() || 'The program does not answer; try again.';
+  problem.textContent = page.body.textContent.trim();
   return null;
 }
 

@@ -30,6 +30,9 @@ pub(crate) struct Start {
     pub(crate) margin: String,
     pub(crate) near: String,
     pub(crate) cap: String,
+    /// Areas under which shapes are small, and specks.
+    pub(crate) small: &'static str,
+    pub(crate) speck: &'static str,
 }
 
 /// The controls of the line.
@@ -66,6 +69,8 @@ fn start(unit: Unit) -> Start {
         margin: len(3.0, 1),
         near: len(0.1, 2),
         cap: len(8.0, 0),
+        small: if unit == Unit::Mm { "2" } else { "0.003" },
+        speck: if unit == Unit::Mm { "0.5" } else { "0.001" },
     }
 }
 

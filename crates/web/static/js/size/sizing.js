@@ -91,7 +91,10 @@ export function mount(element) {
     const got = await lookUp(job, { remedy: what, kind, layer, place }, find('#problem-checks'), 'remedy').catch(() => null);
     if (asked !== button || !got) return;
     send('preview', got.d);
-    find('#remedy-told').textContent = `${button.textContent.trim()}: ${got.told}`;
+    // Beside the button, in its own row: nothing below moves while one points at it.
+    const told = find('#remedy-told');
+    told.textContent = got.told;
+    button.parentElement.append(told);
     element.dataset.looked = what;
   };
   for (const name of ['pointerover', 'focusin']) on(element, name, ({ target }) => { const b = target.closest('[data-remedy]'); if (b) remedy(b); });

@@ -4,7 +4,9 @@ import { mark, snapped } from '../bench/snap.js';
 import { nameOf, stepOf, wayOf } from '../keys.js';
 
 const ACCENT = '#17786b';
+/** How near a node, a handle or a segment is pressed, px: with a mouse, with a finger. */
 const REACH = 8;
+const FINGER = 22;
 /** By how much a key turns a handle. */
 const TURN = Math.PI / 36;
 
@@ -23,6 +25,7 @@ export function nodeTool(picked, own) {
   let doing = null;
   let snap = null;
   let waits = null;
+  let reach = REACH;
 
   const is = (a, b) => a.id === b.id && a.path === b.path && a.node === b.node;
   const pathOf = ({ id, path }) => {
@@ -39,7 +42,7 @@ export function nodeTool(picked, own) {
     for (const item of picked.all) {
       item.segments.forEach((segments, path) => nodesOf(segments, item.paths[path].closed).forEach((p, node) => {
         const off = gap(p, at);
-        if (off < REACH * px && off < (best?.off ?? Infinity)) best = { id: item.id, path, node, off };
+        if (off < reach * px && off < (best?.off ?? Infinity)) best = { id: item.id, path, node, off };
       }));
     }
     return best;
@@ -60,7 +63,7 @@ export function nodeTool(picked, own) {
     let best = null;
     for (const item of picked.all) {
       item.segments.forEach((segments, path) => {
-        const found = nearest(segments, at, REACH * px);
+        const found = nearest(segments, at, reach * px);
         if (found && found.off < (best?.off ?? Infinity)) best = { id: item.id, path, segment: found.segment, t: found.t, off: found.off };
       });
     }
@@ -103,9 +106,12 @@ export function nodeTool(picked, own) {
     down(at, event) {
       const px = own.px();
       snap = null;
-      const handle = handles().find((h) => gap(h.at, at) < REACH * px);
-      if (handle) { doing = { what: 'handle', handle, at: handle.at, alone: event.altKey }; return; }
-      const node = nodeAt(at, px);
+      reach = event.pointerType === 'touch' ? FINGER : REACH;
+      const [handle] = handles().filter((h) => gap(h.at, at) < reach * px).sort((a, b) => gap(a.at, at) - gap(b.at, at));
+      const under = nodeAt(at, px);
+      // Under a finger lie both: the nearer one is meant.
+      if (handle && (!under || gap(handle.at, at) <= under.off)) { doing = { what: 'handle', handle, at: handle.at, alone: event.altKey }; return; }
+      const node = under;
       if (node) {
         segment = null;
         const there = nodes.some((n) => is(n, node));

@@ -4,7 +4,7 @@ import { Picked } from '../bench/picked.js';
 import { followTool } from './followtool.js';
 import { nameOf, stepOf, wayOf } from '../keys.js';
 import { tell as say_ } from '../tell.js';
-import { millimetres } from '../lengths.js';
+import { Refused, read } from '../lengths.js';
 import { flipped, typed } from './maps.js';
 import { nodeTool } from './nodetool.js';
 import { pickBar } from '../bench/pickbar.js';
@@ -35,23 +35,30 @@ export function mount(element) {
   const problem = find_('#problem-tidy');
   const again = () => bench.dispatchEvent(new Event('again'));
   const px = () => mmPerPixel(canvas);
-  const figure = (selector) => Number.parseFloat(find_(selector).value.replace(',', '.'));
-  const mm = (selector) => millimetres(find_(selector).value);
-  const mmOrNought = async (selector) => (await mm(selector)) || 0;
+  const mm = (selector) => read(find_(selector).value, 'length');
+  const mmOrNought = async (selector) => (find_(selector).value.trim() ? mm(selector) : 0);
+  const square = (selector) => read(find_(selector).value, 'area');
+  const degrees = (selector) => read(find_(selector).value, 'angle');
   const shown = (value, decimals = 2) => (value / perUnit).toFixed(unit === 'in' ? decimals + 1 : decimals);
+  /** An area in words. */
+  const squares = (area) => {
+    if (unit === 'in') return `${(area / 25.4 ** 2).toFixed(3)} in²`;
+    return area < 1000 ? `${area.toFixed(area < 10 ? 2 : 0)} mm²` : `${(area / 100).toFixed(1)} cm²`;
+  };
   let tool = null;
   let inHand = null;
   let fresh = false;
   let refit = null;
+  /** Shapes under so many mm² are small ones. */
+  let little = 0;
 
   const say = (words) => { problem.textContent = words; };
-  /** Whether every figure in what is sent is one. */
-  const whole = (value) => (value !== null && typeof value === 'object' ? Object.values(value).every(whole) : !Number.isNaN(value));
+  /** Does what needs typed figures; one that is none is told, and nothing is done. */
+  const tried = (what) => Promise.resolve().then(what).catch((error) => {
+    if (!(error instanceof Refused)) throw error;
+    say(error.message);
+  });
   const send = (edit) => {
-    if (!whole(edit)) {
-      say('A figure is not a number; write it like 2.5.');
-      return Promise.resolve();
-    }
     say('');
     refit = null;
     find_('#refit-report').textContent = '';
@@ -82,13 +89,13 @@ export function mount(element) {
       }
     }
     const words = all.length
-      ? `${all.length} ${all.length === 1 ? 'item' : 'items'} · ${nodes} nodes · ${shown(length, 1)} ${unit} long · ${area < 1000 ? `${area.toFixed(area < 10 ? 2 : 0)} mm²` : `${(area / 100).toFixed(1)} cm²`}`
+      ? `${all.length} ${all.length === 1 ? 'item' : 'items'} · ${nodes} nodes · ${shown(length, 1)} ${unit} long · ${squares(area)}`
       : 'Nothing is picked.';
     find_('#picked').textContent = tool?.told ? `${words} ${tool.told}` : words;
     showLetters();
     element.dataset.picked = picked.ids.join(' ');
     showBar(box);
-    const small = picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area'));
+    const small = picked.items.filter((i) => i.pen === undefined && i.area < little);
     find_('#small-count').textContent = String(small.length);
     again();
   }
@@ -133,14 +140,14 @@ export function mount(element) {
       frame: wanted('frame'), close: ticked && find_('[data-rule="close"]').checked, crossings: wanted('crossings'),
       doubled: wanted('doubled') ? 0.02 : null,
       ends: wanted('ends') ? await mm('#rule-ends') : null,
-      specks: wanted('specks') ? figure('#rule-specks') : null,
+      specks: wanted('specks') ? await square('#rule-specks') : null,
     };
   };
-  async function count() {
+  const count = () => tried(async () => {
     const found = await find(job, { rules: JSON.stringify({ ...await rules(false), close: false }) }, problem, 'faults');
     if (!found) return;
     for (const out of element.querySelectorAll('[data-found]')) out.textContent = String(found[out.dataset.found]);
-  }
+  });
   const mending = () => !find_('#group-mend').hidden;
   // Pick and Nodes are tools as well; in all other groups what is in hand stays there.
   on(element, 'chosen', ({ detail: group }) => {
@@ -150,8 +157,8 @@ export function mount(element) {
   });
 
   // Refitting, drawn over the old line before it is done.
-  const fitting = async () => ({ tolerance: await mm('#refit-tolerance'), pieces: find_('#refit-pieces').value, corner: figure('#refit-corner') });
-  async function look() {
+  const fitting = async () => ({ tolerance: await mm('#refit-tolerance'), pieces: find_('#refit-pieces').value, corner: await degrees('#refit-corner') });
+  const look = () => tried(async () => {
     if (!picked.ids.length) { say('Pick something first.'); return; }
     refit = await find(job, { items: picked.ids.join(','), ...await fitting() }, problem, 'refit');
     if (refit) {
@@ -159,7 +166,7 @@ export function mount(element) {
       find_('#refit-report').textContent = `${before} nodes before, ${after} after, at most ${shown(greatest, 3)} ${unit} off`;
     }
     again();
-  }
+  });
   for (const name of ['#refit-tolerance', '#refit-pieces', '#refit-corner']) on(find_(name), 'change', () => { if (refit) look(); });
 
   const offset = async (sign) => ({ edit: 'offset', items: picked.ids, distance: sign * await mm('#offset-by'), join: find_('#offset-join').value, under: find_('#offset-under').checked ? pigment() : null });
@@ -192,18 +199,18 @@ export function mount(element) {
     if (name === 'letter') {
       const set = picked.all.filter((i) => i.text);
       if (!set.length) say('Pick lettering first.');
-      else send({ lettering: await letters(set[0].text.at), pigment: pigment(), replaces: set.map((i) => i.id) });
+      else await send({ lettering: await letters(set[0].text.at), pigment: pigment(), replaces: set.map((i) => i.id) });
       return;
     }
     if (!picked.ids.length && !alone.includes(name)) { say('Pick something first.'); return; }
     // Of picked nodes it is they that go.
     if (name === 'delete' && tool?.holds) { say(tool.act('delete')); return; }
-    send(await edits[name]());
+    await send(await edits[name]());
   };
 
   const press = (button) => {
     const { act: name, node, pick, align, distribute, order, tool: wanted } = button.dataset;
-    if (name) act(name);
+    if (name) tried(() => act(name));
     if (node) say(tool?.act ? tool.act(node) : 'Take the Nodes tool first.');
     if (wanted) {
       hold(wanted === inHand ? 'pick' : wanted);
@@ -213,6 +220,7 @@ export function mount(element) {
     if (distribute) send({ edit: 'distribute', items: picked.ids, across: distribute === 'true' });
     if (order) send({ edit: 'order', items: picked.ids, to: order });
     if (button.dataset.back) ask(`/jobs/${job}/edited-back`, { which: button.dataset.back });
+    if (pick === 'small') tried(() => square('#small-area'));
     if (pick) {
       const inks = new Set(picked.all.map((i) => i.ink));
       const chosen = {
@@ -220,7 +228,7 @@ export function mount(element) {
         ink: () => picked.items.filter((i) => inks.has(i.ink)),
         inside: () => picked.inside().map((id) => picked.of(id)),
         open: () => picked.items.filter((i) => i.paths.some((p) => !p.closed)),
-        small: () => picked.items.filter((i) => i.pen === undefined && i.area < figure('#small-area')),
+        small: () => picked.items.filter((i) => i.pen === undefined && i.area < little),
       }[pick]();
       picked.set(chosen.map((i) => i.id));
       tell();
@@ -240,17 +248,21 @@ export function mount(element) {
     bench.querySelector('.pick-bar [data-tool]').setAttribute('aria-pressed', String(inHand === 'nodes'));
     bar.show(draws ? null : box, tool?.holds ? 'nodes' : 'shapes');
   }
-  on(find_('#small-area'), 'input', tell);
-  on(element, 'change', async ({ target }) => {
+  const readLittle = async () => {
+    little = await square('#small-area').catch(() => 0);
+    tell();
+  };
+  on(find_('#small-area'), 'input', readLittle);
+  on(element, 'change', ({ target }) => tried(async () => {
     if (target.id === 'tidy-ink') element.querySelector('#tidy-colour').hidden = target.value !== 'new';
     const side = /^place-(.*)$/.exec(target.id)?.[1];
     if (!side || !picked.box) return;
-    const value = side === 'turn' ? Number.parseFloat(target.value.replace(',', '.')) : await millimetres(target.value);
-    if (!picked.box || !Number.isFinite(value)) return;
+    const value = await read(target.value, side === 'turn' ? 'angle' : 'length');
+    if (!picked.box) return;
     const map = typed(side, value, picked.box);
     if (side === 'turn') target.value = '';
     send({ edit: 'move', items: picked.ids, map });
-  });
+  }));
 
   // Keys of the bench count while it has the focus. After Escape, Tab leaves it.
   let leaving = false;
@@ -279,7 +291,7 @@ export function mount(element) {
     } else if (name === 'nudge' && picked.ids.length) {
       const by = wayOf(event).map((v) => v * stepOf(event));
       send({ edit: 'move', items: picked.ids, map: [1, 0, 0, 1, ...by] });
-    } else if (['delete', 'duplicate', 'group', 'ungroup'].includes(name) && picked.ids.length) act(name);
+    } else if (['delete', 'duplicate', 'group', 'ungroup'].includes(name) && picked.ids.length) tried(() => act(name));
     else return;
     event.preventDefault();
   });
@@ -294,8 +306,8 @@ export function mount(element) {
 
   // Tools.
   let radius = 0;
-  const readRadius = async () => { radius = await mmOrNought('#draw-radius'); };
-  on(find_('#draw-radius'), 'input', readRadius);
+  const readRadius = () => tried(async () => { radius = await mmOrNought('#draw-radius'); });
+  on(find_('#draw-radius'), 'change', readRadius);
   let asking = false;
   let asked = null;
   // Counts what was put down, so that a late answer tells nothing of it.
@@ -346,8 +358,8 @@ export function mount(element) {
     lasso: () => pickTool(picked, { ...own, lasso: true }),
     nodes: () => nodeTool(picked, own),
     follow: () => followTool(own),
-    letters: () => tools.point(async (at) => send({ lettering: await letters(at), pigment: pigment() })),
-    fill: () => tools.point(async (at) => send({ edit: 'fill', at, pigment: pigment(), grow: await mmOrNought('#fill-grow') })),
+    letters: () => tools.point((at) => tried(async () => send({ lettering: await letters(at), pigment: pigment() }))),
+    fill: () => tools.point((at) => tried(async () => send({ edit: 'fill', at, pigment: pigment(), grow: await mmOrNought('#fill-grow') }))),
   };
   function hold(name) {
     inHand = name;
@@ -384,6 +396,7 @@ export function mount(element) {
     hold(kept && (made[kept] || DRAWN.includes(kept)) ? kept : 'pick');
     if (bench.dataset.shown === bench.dataset.key) load().catch(() => {});
     readRadius();
+    readLittle();
   });
   return () => {
     off.abort();

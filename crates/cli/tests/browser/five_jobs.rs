@@ -1,0 +1,196 @@
+//! Five jobs from a dropped picture to the file for the machine: with the mouse, by keys alone, and by touch on
+//! 1024 × 768 px. What is done is counted.
+
+use crate::chrome::{Browser, bring_in, with};
+use crate::hand::{By, Hand};
+use crate::settled::{settled, step};
+use anyhow::{Result, ensure};
+use tempfile::TempDir;
+
+/// One of the demo's pictures, as a file that is dropped.
+async fn dropped(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir, sample: usize) -> Result<()> {
+    let sample = &inky_demo::SAMPLES[sample];
+    bring_in(b, folder, sample.file_name, &sample.file()).await?;
+    hand.did();
+    b.find("#summary-send").await?;
+    b.until_drawn().await
+}
+
+/// Opens a line and waits until it is there.
+async fn line(b: &Browser, hand: &mut Hand<'_>, name: &str) -> Result<()> {
+    hand.press(&format!("#line-{name}")).await?;
+    b.find(&format!("#line-{name}[aria-current]")).await?;
+    settled(b).await
+}
+
+/// A file of the ending that was asked for.
+async fn file(b: &Browser, ending: &str) -> Result<()> {
+    let (path, bytes) = b.download().await?;
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    ensure!(
+        name.ends_with(ending) && bytes.len() > 200,
+        "{name}: {} bytes",
+        bytes.len()
+    );
+    Ok(())
+}
+
+/// Three colours of vinyl, 150 mm, that overlap by 0.4 mm, a weed box, a file for each.
+async fn decal(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+    dropped(b, hand, folder, 0).await?;
+    b.until_text("#summary-inks", "3 kept").await?;
+    line(b, hand, "size").await?;
+    hand.fill("#f-width", "150").await?;
+    b.until_text("#summary-size", "150.0 × 112.5").await?;
+    b.until_drawn().await?;
+    hand.press("[data-remedy=overlap]").await?;
+    b.until_text("#summary-layers", "overlap 0.40 mm").await?;
+    line(b, hand, "sheet").await?;
+    hand.press("#weed-box").await?;
+    step(b, "Weed box").await?;
+    hand.press("#machine-file").await?;
+    file(b, ".zip").await
+}
+
+/// A stencil 400 mm wide whose islands are bridged.
+async fn stencil(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+    dropped(b, hand, folder, 1).await?;
+    line(b, hand, "layers").await?;
+    hand.choose("#material", "Stencil film").await?;
+    step(b, "Stencil film").await?;
+    line(b, hand, "size").await?;
+    hand.fill("#f-width", "400").await?;
+    b.until_text("#summary-size", "400.0 ×").await?;
+    b.until_drawn().await?;
+    hand.press("[data-remedy=bridge]").await?;
+    b.until(
+        "nothing falls out",
+        "return !document.querySelector('[data-remedy=bridge]')",
+    )
+    .await?;
+    line(b, hand, "send").await?;
+    hand.press("[name=format][value=dxf]").await?;
+    b.until_text("#send-told", ".dxf").await?;
+    hand.press("#send-go").await?;
+    file(b, ".dxf").await
+}
+
+/// A front of ply with inserts of acrylic and a back, four of each on a sheet.
+async fn badge(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+    dropped(b, hand, folder, 2).await?;
+    line(b, hand, "layers").await?;
+    hand.choose("#material", "Ply 3 mm").await?;
+    step(b, "Ply 3 mm").await?;
+    hand.choose("#operation-A", "engrave").await?;
+    step(b, "Layer: engrave").await?;
+    hand.press("#tab-pieces").await?;
+    hand.choose("#inlay-material", "Ply 3 mm").await?;
+    hand.press("[data-plate]").await?;
+    step(b, "Backing of Ply 3 mm").await?;
+    hand.choose("#inlay-material", "Ply 6 mm").await?;
+    hand.press("[data-plate]").await?;
+    step(b, "Backing of Ply 6 mm").await?;
+    line(b, hand, "sheet").await?;
+    hand.fill("#copies", "4").await?;
+    step(b, "4 copies").await?;
+    hand.press("#machine-file").await?;
+    file(b, ".zip").await
+}
+
+/// Single strokes for a pen, 90 mm wide.
+async fn strokes(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+    dropped(b, hand, folder, 3).await?;
+    hand.press("[name=edges][value=centreline]").await?;
+    b.until_text("#summary-trace", "stroke lines").await?;
+    b.until_drawn().await?;
+    line(b, hand, "size").await?;
+    hand.fill("#f-width", "90").await?;
+    b.until_text("#summary-size", "90.0 ×").await?;
+    b.until_drawn().await?;
+    line(b, hand, "send").await?;
+    hand.press("[name=format][value=gcode]").await?;
+    b.until_text("#send-told", ".gcode").await?;
+    hand.press("#send-go").await?;
+    file(b, ".gcode").await
+}
+
+/// A sticker from a small poor JPEG, with a border of 3 mm, as SVG and as PDF.
+async fn sticker(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+    dropped(b, hand, folder, 4).await?;
+    line(b, hand, "tidy").await?;
+    b.until("the shapes can be picked", "return document.getElementById('tidy')?.dataset.items === document.getElementById('bench').dataset.key").await?;
+    hand.press("#tab-offset").await?;
+    hand.press("[data-act=backing]").await?;
+    step(b, "Backing with 3.00 mm").await?;
+    line(b, hand, "send").await?;
+    for (format, ending) in [("svg", ".svg"), ("pdf", ".pdf")] {
+        hand.press(&format!("[name=format][value={format}]"))
+            .await?;
+        b.until_text("#send-told", ending).await?;
+        hand.press("#send-go").await?;
+        // One for each colour.
+        file(b, ".zip").await?;
+    }
+    Ok(())
+}
+
+async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
+    let size = if by == By::Touch {
+        (1024, 768)
+    } else {
+        (1280, 800)
+    };
+    let mut counts = Vec::new();
+    for job in 0..5 {
+        b.page.goto(home).await?;
+        b.sized(size.0, size.1).await?;
+        let mut hand = Hand::new(b, by);
+        let done = match job {
+            0 => decal(b, &mut hand, folder).await,
+            1 => stencil(b, &mut hand, folder).await,
+            2 => badge(b, &mut hand, folder).await,
+            3 => strokes(b, &mut hand, folder).await,
+            _ => sticker(b, &mut hand, folder).await,
+        };
+        done.map_err(|e| e.context(format!("job {} by {by:?}", job + 1)))?;
+        counts.push((hand.actions, hand.scrolls));
+    }
+    eprintln!("{by:?}: actions and scrolls {counts:?}");
+    for (n, (&(actions, scrolls), most)) in counts.iter().zip(MOST).enumerate() {
+        ensure!(
+            actions <= most,
+            "job {} by {by:?} takes {actions} actions",
+            n + 1
+        );
+        ensure!(
+            scrolls == 0 || ![0, 3].contains(&n),
+            "job {} by {by:?} scrolls",
+            n + 1
+        );
+    }
+    Ok(())
+}
+
+/// Actions that each job may take.
+const MOST: [u32; 5] = [7, 9, 12, 7, 9];
+
+#[test]
+fn five_jobs_with_the_mouse() -> Result<()> {
+    with("serve", async |b, server, folder| {
+        all(b, &server.address, folder, By::Mouse).await
+    })
+}
+
+#[test]
+fn five_jobs_by_keys_alone() -> Result<()> {
+    with("serve", async |b, server, folder| {
+        all(b, &server.address, folder, By::Keys).await
+    })
+}
+
+#[test]
+fn five_jobs_by_touch() -> Result<()> {
+    with("serve", async |b, server, folder| {
+        all(b, &server.address, folder, By::Touch).await
+    })
+}
