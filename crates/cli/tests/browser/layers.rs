@@ -109,6 +109,13 @@ fn the_teapot_becomes_an_overlapped_decal_of_three_colours() -> Result<()> {
         b.until_text("#summary-layers", "4 layers").await?;
         b.click("#undo").await?;
         step(b, "Layer in Night blue").await?;
+        // The same beside the piece itself.
+        b.point((70.8, 14.0)).await?;
+        b.click(".pick-bar summary").await?;
+        b.click(".pick-inks [data-give=new]").await?;
+        step(b, "Pieces on another layer").await?;
+        b.click("#undo").await?;
+        step(b, "Layer in Night blue").await?;
         // An overlap wider than what lies above says what it comes to.
         b.enter("[aria-label='Overlap of A under C']", "45").await?;
         b.until_text("#wide-overlap", "A goes on under all of C")

@@ -2,6 +2,7 @@
 import { ask, take } from '../ask.js';
 import { bridgeTool } from './bridgetool.js';
 import { isTyping, nameOf } from '../keys.js';
+import { pickBar } from '../bench/pickbar.js';
 import { Picked } from '../bench/picked.js';
 import { pickTool } from '../bench/picktool.js';
 import { mmPerPixel } from '../bench/sight.js';
@@ -37,6 +38,7 @@ export function mount(element) {
     const all = picked.all;
     find('#layer-picked').textContent = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked.` : 'Nothing is picked.';
     element.dataset.picked = picked.ids.join(' ');
+    bar.show(inHand === 'pick' ? picked.box : null, 'pieces');
     bench.dispatchEvent(new Event('again'));
   };
   async function load() {
@@ -67,14 +69,13 @@ export function mount(element) {
     inHand = name;
     tool = tools[name]();
     take(tool);
+    bar.show(name === 'pick' ? picked.box : null, 'pieces');
     for (const b of element.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(b.dataset.tool === name));
   };
   on(bench, 'drawn', () => load().catch(() => {}));
   on(bench, 'down-tools', () => hold('pick'));
-  on(element, 'click', ({ target }) => {
-    const button = target.closest('button');
-    if (!button) return;
-    const { shows: view, tool: wanted } = button.dataset;
+  const press = (button) => {
+    const { shows: view, tool: wanted, give } = button.dataset;
     if (view) look(view);
     if (wanted) hold(wanted === inHand ? 'pick' : wanted);
     if (button.hasAttribute('data-pick-all')) {
@@ -84,10 +85,18 @@ export function mount(element) {
       tell();
     }
     const items = picked.ids.join(',');
+    if (give) change({ do: 'recolour', items, to: give });
     if (button.hasAttribute('data-recolour')) change({ do: 'recolour', items, to: find('#to-layer').value });
     if (button.hasAttribute('data-inlay')) change({ do: 'inlay', items, material: find('#inlay-material').value, fit: find('#inlay-fit').value });
     if (button.hasAttribute('data-plate')) change({ do: 'backing', material: find('#inlay-material').value, margin: find('#plate-margin').value });
+  };
+  on(element, 'click', ({ target }) => {
+    const button = target.closest('button');
+    if (button) press(button);
   });
+  // The same beside what is picked: a piece given another ink lies on that one's layer.
+  const layers = () => [...find('#to-layer').options].map((o) => ({ value: o.value, label: o.textContent, colour: null }));
+  const bar = pickBar(bench, press, layers);
   const material = find('#inlay-material');
   if (insert && [...material.options].some((o) => o.value === insert)) material.value = insert;
   on(material, 'change', () => { insert = material.value; });
@@ -101,6 +110,7 @@ export function mount(element) {
   if (bench.dataset.shown) load().catch(() => {});
   return () => {
     off.abort();
+    bar.off();
     take(null);
     // Another line may show what it wants.
     bench.dispatchEvent(new CustomEvent('look', { detail: null }));

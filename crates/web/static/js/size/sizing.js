@@ -94,6 +94,7 @@ export function mount(element) {
     // Beside the button, in its own row: nothing below moves while one points at it.
     const told = find('#remedy-told');
     told.textContent = got.told;
+    told.title = got.told;
     button.parentElement.append(told);
     element.dataset.looked = what;
   };
