@@ -52,6 +52,8 @@ pub(crate) struct MaterialSheet {
     pub(crate) settings: Vec<(&'static str, Vec<Typed>)>,
     pub(crate) colours: Vec<(String, String)>,
     pub(crate) stocks: Vec<StockRow>,
+    /// Why something was not taken that has no field of its own, such as one row too many.
+    pub(crate) problem: String,
 }
 
 /// A tool as people say it.
@@ -138,14 +140,16 @@ pub(crate) fn sheet(listed: &Listed, refused: &[Refused], unit: Unit) -> Materia
         .chain(&mut sheet.limits)
         .chain(settings);
     let single = single.chain([&mut sheet.name]).map(|t| (0, t));
+    let mut left: Vec<&Refused> = refused.iter().collect();
     for (row, field) in single.chain(in_rows) {
-        if let Some(r) = refused
+        let own = left
             .iter()
-            .find(|r| r.field == field.name && r.row == row)
-        {
+            .position(|r| r.field == field.name && r.row == row);
+        if let Some(r) = own.map(|n| left.swap_remove(n)) {
             (field.value, field.problem) = (r.typed.clone(), r.why.clone());
         }
     }
+    sheet.problem = left.first().map_or_else(String::new, |r| r.why.clone());
     sheet
 }
 
@@ -193,6 +197,7 @@ fn stored(listed: &Listed, unit: Unit) -> MaterialSheet {
             .map(|c| (c.name.clone(), c.colour.to_string()))
             .collect(),
         stocks: rows(&m.stocks, unit),
+        problem: String::new(),
     }
 }
 

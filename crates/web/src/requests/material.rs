@@ -106,6 +106,11 @@ async fn of_a_stock_with_a_bad_figure_the_others_are_kept() {
             "{problem}: {page}"
         );
     }
+    // More rows than are listed: told, and the list stays as it was.
+    let many = format!("x={}", row("sheet", "300", "200", "5").repeat(201));
+    let (_, page) = post(&app, &address, "mm", many).await;
+    assert!(page.contains("201 stocks are more than the 200"), "{page}");
+    assert_eq!(now().len(), 1);
     // An emptied width takes it out.
     let none = format!("x={}", row("sheet", "", "200", "6"));
     post(&app, &address, "mm", none).await;

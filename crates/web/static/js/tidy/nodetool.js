@@ -108,10 +108,9 @@ export function nodeTool(picked, own) {
       snap = null;
       reach = event.pointerType === 'touch' ? FINGER : REACH;
       const [handle] = handles().filter((h) => gap(h.at, at) < reach * px).sort((a, b) => gap(a.at, at) - gap(b.at, at));
-      const under = nodeAt(at, px);
+      const node = nodeAt(at, px);
       // Under a finger lie both: the nearer one is meant.
-      if (handle && (!under || gap(handle.at, at) <= under.off)) { doing = { what: 'handle', handle, at: handle.at, alone: event.altKey }; return; }
-      const node = under;
+      if (handle && (!node || gap(handle.at, at) <= node.off)) { doing = { what: 'handle', handle, at: handle.at, alone: event.altKey }; return; }
       if (node) {
         segment = null;
         const there = nodes.some((n) => is(n, node));
