@@ -41,6 +41,12 @@ export function ask(address, values) {
  */
 export const choose = (job, values, line) => ask(`/jobs/${job}/choose`, { line, ...values });
 
+/** What a refusal says for people. @param {Response} answer */
+export async function wordsOf(answer) {
+  const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+  return page.body.textContent.trim();
+}
+
 /** Looks something up; a refusal lands in `problem`. */
 export async function find(job, query, problem, what = 'found') {
   problem.replaceChildren();
@@ -50,8 +56,7 @@ export async function find(job, query, problem, what = 'found') {
     return null;
   }
   if (answer.ok) return answer.json();
-  const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
-  problem.textContent = page.body.textContent.trim();
+  problem.textContent = await wordsOf(answer);
   return null;
 }
 

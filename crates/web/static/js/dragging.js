@@ -35,6 +35,8 @@ export function dragOnto(list, selector, dropped) {
       if (item && taken && event.button === 0) held = { item, from: [event.clientX, event.clientY], going: false };
     },
     pointermove(event) {
+      // Let go where nothing was heard of it.
+      if (held && !event.buttons) put();
       if (!held) return;
       if (!held.going && Math.hypot(event.clientX - held.from[0], event.clientY - held.from[1]) > STILL) {
         held.going = true;

@@ -1,4 +1,5 @@
 // Figures as people type them, read by the program: every field understands the same, and is refused in its words.
+import { wordsOf } from './ask.js';
 
 /** What was read before, for the unit that the page is in: figures, and why others are none. */
 const known = new Map();
@@ -25,12 +26,6 @@ export async function read(text, of) {
   const found = known.get(key);
   if (found instanceof Refused) throw found;
   return found;
-}
-
-/** What an answer says for people. */
-async function wordsOf(answer) {
-  const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
-  return page.body.textContent.trim();
 }
 
 /**
