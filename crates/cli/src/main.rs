@@ -11,10 +11,12 @@ mod convert;
 mod files;
 mod input;
 mod inspect;
+mod machine;
 mod piece;
 mod plan;
 mod save;
 mod say;
+mod send;
 mod serve;
 mod sheet;
 mod trace;
@@ -89,6 +91,8 @@ fn run(command: Command) -> Result<(), Failure> {
         Command::Restore(args) => backup::restore(&args).map_err(work),
         Command::Serve(args) => serve::run(&args, false).map_err(work),
         Command::Demo(args) => serve::run(&args, true).map_err(work),
+        Command::Send(args) => send::run(&args).map_err(work),
+        Command::Machine(args) => machine::run(&args).map_err(work),
         Command::Completions { shell } => {
             let mut text = Vec::new();
             clap_complete::generate(shell, &mut Args::command(), "inky", &mut text);

@@ -6,6 +6,7 @@ mod convert_and_plan;
 mod door;
 mod edits;
 mod inspect_and_recipe;
+mod machines;
 mod many_at_once;
 mod open_icons;
 mod program;

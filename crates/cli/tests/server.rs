@@ -255,16 +255,20 @@ async fn heads_are_answered_other_methods_are_not_and_the_lost_get_a_page() -> R
         ensure!(answer.status() == StatusCode::METHOD_NOT_ALLOWED);
         ensure!(answer.headers()["allow"] == "GET, HEAD, POST");
     }
-    // An address that only takes what is sent, and one that is only looked at.
-    let sent_only = client.get(format!("{}/demo", server.address));
-    let answer = sent_only.header("Accept", "text/html").send().await?;
-    ensure!(
-        answer.status() == StatusCode::METHOD_NOT_ALLOWED && answer.headers()["allow"] == "POST"
-    );
-    ensure!(
-        answer.text().await?.contains("All jobs"),
-        "a person gets our page"
-    );
+    // Addresses that only take what is sent, and one that is only looked at.
+    for address in ["demo", "jobs/1/undo"] {
+        let sent_only = client.get(format!("{}/{address}", server.address));
+        let answer = sent_only.header("Accept", "text/html").send().await?;
+        ensure!(
+            answer.status() == StatusCode::METHOD_NOT_ALLOWED
+                && answer.headers()["allow"] == "POST",
+            "{address}"
+        );
+        ensure!(
+            answer.text().await?.contains("All jobs"),
+            "a person gets our page"
+        );
+    }
     let answer = client
         .post(format!("{}/bin", server.address))
         .send()

@@ -114,6 +114,25 @@ fn sizes_are_refused_on_the_header_alone() {
 }
 
 #[test]
+fn a_progressive_jpeg_is_refused_on_its_header_where_its_scans_would_not_fit() {
+    // Laid out by ITU-T T.81, B.2.2 and B.2.3: a frame of 8000 × 7000 px, one component, and the head of a scan.
+    let header = |frame: u8| {
+        let mut b = vec![0xff, 0xd8, 0xff, frame, 0, 11, 8];
+        b.extend(7000u16.to_be_bytes());
+        b.extend(8000u16.to_be_bytes());
+        b.extend([1, 1, 0x11, 0]);
+        b.extend([0xff, 0xda, 0, 8, 1, 1, 0, 0, 0, 0, 0xff, 0xd9]);
+        b
+    };
+    let message = |frame: u8| read(&header(frame)).expect_err("refused").to_string();
+    assert_eq!(
+        message(0xc2),
+        "a progressive JPEG may have 50 megapixels; save it as an ordinary JPEG or as PNG, or with fewer pixels"
+    );
+    assert!(!message(0xc0).contains("progressive"));
+}
+
+#[test]
 fn a_file_cut_short_anywhere_is_refused_and_never_panics() {
     let image = DynamicImage::ImageRgb8(drawing());
     for format in [

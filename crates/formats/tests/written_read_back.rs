@@ -392,6 +392,21 @@ fn a_work_order_is_on_a4_or_on_letter() {
 }
 
 #[test]
+fn a_proof_tells_the_price_on_wish() {
+    let cutting = page(Tool::Blade, &[0.5; 12]);
+    let said = |price| {
+        let words = pdf::proof::Words {
+            title: "Teapot",
+            client: "Brindle Kettle",
+            price,
+        };
+        content(&pdf::proof::write(&cutting, words, Unit::Mm))
+    };
+    assert!(said("48.00 with fitting").contains("(Price: 48.00 with fitting)"));
+    assert!(!said("").contains("Price"));
+}
+
+#[test]
 fn parts_are_files_with_safe_names() {
     let mut cutting = page(Tool::Blade, &[0.5; 12]);
     let mut other = cutting.layers[0].clone();

@@ -2,6 +2,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { listen } from '../static/js/busy.js';
+import { nameIn } from '../static/js/send/download.js';
 
 /** A page with the sign, a second that can be let pass, and requests that are begun and ended. */
 function page(far = null) {
@@ -35,6 +36,7 @@ function page(far = null) {
       for (const run of timers.splice(0)) run();
       await new Promise((later) => { setTimeout(later); });
     },
+    file: (name) => made.dispatchEvent(Object.assign(new Event(name), { detail: { work: request('file'), words: 'writing the files' } })),
     press: () => {
       const event = new Event('click');
       Object.defineProperty(event, 'target', { value: { closest: () => true } });
@@ -89,4 +91,21 @@ test('what follows an answer keeps nobody waiting', async () => {
   for (const [n, path] of ['/jobs/1/late', '/jobs/1/told?format=svg', '/jobs/1/state'].entries()) p.begin(n, path);
   await p.second();
   assert.equal(p.sign.hidden, true);
+});
+
+test('files that take long are told, and stopping them leaves the page as it is', async () => {
+  const p = page();
+  p.file('began');
+  await p.second();
+  assert.deepEqual([p.sign.hidden, p.span.textContent], [false, 'Trace: writing the files …']);
+  p.press();
+  assert.deepEqual([p.stopped, p.reloaded()], [['file'], 0]);
+  p.file('ended');
+  assert.equal(p.sign.hidden, true);
+});
+
+test('a file has the name that the program gives it', () => {
+  const bytes = (text) => String.fromCharCode(...new TextEncoder().encode(text));
+  assert.equal(nameIn(`attachment; filename="${bytes('Théière 2.dxf')}"`), 'Théière 2.dxf');
+  assert.equal(nameIn(''), 'cut-file');
 });

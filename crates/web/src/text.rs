@@ -33,6 +33,11 @@ pub(crate) fn length(mm: f64, unit: Unit, decimals_mm: usize) -> String {
     }
 }
 
+/// A length in the reader's unit, with its symbol.
+pub(crate) fn told_length(mm: f64, unit: Unit, decimals_mm: usize) -> String {
+    format!("{} {}", length(mm, unit, decimals_mm), unit.symbol())
+}
+
 /// A side of the finished size: fine enough that nothing typed changes when it is shown again.
 pub(crate) fn side(mm: f64, unit: Unit) -> String {
     let text = match unit {

@@ -25,6 +25,8 @@ pub(crate) struct Hand<'a> {
     pub(crate) scrolls: u32,
 }
 
+/// Taps that are nearer in time are one double tap.
+const APART: Duration = Duration::from_millis(320);
 /// More presses of Tab than any page has stops.
 const STOPS: usize = 250;
 
@@ -108,6 +110,30 @@ impl<'a> Hand<'a> {
         Ok(())
     }
 
+    /// Picks, by a double press, what lies at a place of the bench, mm, and all of its kind; by key the first that
+    /// the page tells with these words.
+    pub(crate) async fn pick_alike(
+        &mut self,
+        place: (f64, f64),
+        (told, words): (&str, &str),
+    ) -> Result<()> {
+        self.actions += 1;
+        self.rests().await?;
+        if self.by != By::Keys {
+            let (x, y) = self.b.on_screen(place).await?;
+            return self.tap_twice(x as f64, y as f64).await;
+        }
+        self.focus("#bench canvas").await?;
+        for _ in 0..STOPS {
+            self.b.hand().send_keys(Key::Tab).perform().await?;
+            if self.b.text(told).await?.contains(words) {
+                let all = self.b.hand().key_down(Key::Shift).send_keys(Key::Enter);
+                return Ok(all.key_up(Key::Shift).perform().await?);
+            }
+        }
+        bail!("no key picks what is told as {words}")
+    }
+
     /// Whoever works looks first: what was done before is there.
     async fn rests(&self) -> Result<()> {
         let rests =
@@ -146,19 +172,32 @@ impl<'a> Hand<'a> {
         Ok((x, y))
     }
 
+    async fn tap_twice(&self, x: f64, y: f64) -> Result<()> {
+        if self.by == By::Touch {
+            tokio::time::sleep(APART).await;
+            self.touch(x, y).await?;
+            return self.touch(x, y).await;
+        }
+        let hand = self.b.hand().move_to(x.round() as i64, y.round() as i64);
+        Ok(hand.double_click().perform().await?)
+    }
+
+    async fn touch(&self, x: f64, y: f64) -> Result<()> {
+        let cdp = self.b.page.cdp();
+        for (kind, points) in [
+            ("touchStart", json!([{ "x": x, "y": y }])),
+            ("touchEnd", json!([])),
+        ] {
+            let touch = json!({ "type": kind, "touchPoints": points });
+            cdp.send_raw("Input.dispatchTouchEvent", touch).await?;
+        }
+        Ok(())
+    }
+
     async fn tap(&self, x: f64, y: f64) -> Result<()> {
         if self.by == By::Touch {
-            // Two taps within 300 ms are one double tap.
-            tokio::time::sleep(Duration::from_millis(320)).await;
-            let cdp = self.b.page.cdp();
-            for (kind, points) in [
-                ("touchStart", json!([{ "x": x, "y": y }])),
-                ("touchEnd", json!([])),
-            ] {
-                let touch = json!({ "type": kind, "touchPoints": points });
-                cdp.send_raw("Input.dispatchTouchEvent", touch).await?;
-            }
-            return Ok(());
+            tokio::time::sleep(APART).await;
+            return self.touch(x, y).await;
         }
         let hand = self.b.hand().move_to(x.round() as i64, y.round() as i64);
         hand.click().perform().await?;

@@ -8,6 +8,7 @@ use crate::support::png;
 use anyhow::{Context, Result, ensure};
 use inky_formats::vector;
 use thirtyfour::Key;
+use thirtyfour::common::print::{PrintPage, PrintParameters};
 
 const TEAPOT: &str = "/jobs/5";
 const BEEHIVE: &str = "/jobs/3";
@@ -336,6 +337,31 @@ fn from_a_dropped_picture_to_hpgl_in_two_actions() -> Result<()> {
             "{} of {wide} mm",
             file.size[0]
         );
+        Ok(())
+    })
+}
+
+#[test]
+fn work_orders_are_printed_on_one_page() -> Result<()> {
+    // ISO 216, and ANSI/ASME Y14.1: size A; cm.
+    let papers = [(21.0, 29.7), (21.59, 27.94)];
+    with("demo", async |b, server, _| {
+        for job in 1..=5 {
+            b.go(&format!("{}/jobs/{job}/layers", server.address))
+                .await?;
+            b.until_drawn().await?;
+            for (width, height) in papers {
+                let sheet = PrintParameters {
+                    page: PrintPage { width, height },
+                    ..PrintParameters::default()
+                };
+                let pdf = b.page.print_page(sheet).await?;
+                let pdf = String::from_utf8_lossy(&pdf);
+                // ISO 32000-1, 7.7.3.2: the root of the tree of pages counts them.
+                let pages = pdf.matches("/Type /Page\n").count();
+                ensure!(pages == 1, "job {job} takes {pages} pages of {width} cm");
+            }
+        }
         Ok(())
     })
 }

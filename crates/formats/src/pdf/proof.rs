@@ -6,7 +6,8 @@
 //!   │  design   │ │ 104 mm finished piece
 //!   └───────────┘ ┴
 //!   ├── 150 mm ─┤
-//!   colours: swatch, letter, name, material, size        approved: ______
+//!   colours: swatch, letter, name, material, size
+//!   price, on wish                                       approved: ______
 //! ```
 
 use inky_core::cutting::Cutting;
@@ -23,12 +24,23 @@ const MEASURES: f64 = 24.0;
 /// Rows of colours that fit.
 const ROWS: usize = 9;
 
+/// What a proof says beside the design.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Words<'a> {
+    /// Title of the job.
+    pub title: &'a str,
+    /// For whom.
+    pub client: &'a str,
+    /// The price with its currency, as it is to be read; empty for none.
+    pub price: &'a str,
+}
+
 /// Writes the proof of a design.
 #[must_use]
-pub fn write(cutting: &Cutting, (title, client): (&str, &str), unit: Unit) -> Vec<u8> {
+pub fn write(cutting: &Cutting, words: Words<'_>, unit: Unit) -> Vec<u8> {
     let mut page = Page::new(Paper::usual(unit));
-    page.line((BOLD, 20.0), title);
-    page.line((PLAIN, 11.0), client);
+    page.line((BOLD, 20.0), words.title);
+    page.line((PLAIN, 11.0), words.client);
     page.down += 6.0;
     let room = [
         page.size[0] - 2.0 * MARGIN - MEASURES,
@@ -57,11 +69,15 @@ pub fn write(cutting: &Cutting, (title, client): (&str, &str), unit: Unit) -> Ve
     page.rule();
     colours(&mut page, cutting, unit);
     let foot = page.size[1] - 22.0;
+    if !words.price.is_empty() {
+        let price = format!("Price: {}", words.price);
+        page.words((MARGIN, foot - 9.0), (BOLD, 12.0), &price);
+    }
     page.words((MARGIN, foot), (PLAIN, 10.0), "Approved:");
     page.words((page.size[0] / 2.0, foot), (PLAIN, 10.0), "Date:");
     page.down = foot;
     page.rule();
-    page.done(title)
+    page.done(words.title)
 }
 
 fn drawing(page: &mut Page, cutting: &Cutting, up: Affine) {

@@ -73,9 +73,14 @@ fn jfif(bytes: &[u8]) -> Option<f64> {
 
 /// Number of colour components in a JPEG's frame header.
 pub(super) fn jpeg_components(bytes: &[u8]) -> Option<u8> {
-    let frame = |&(marker, _): &(u8, usize)| matches!(marker, 0xc0..=0xc3 | 0xc5..=0xc7 | 0xc9..=0xcb | 0xcd..=0xcf);
-    let (_, at) = jpeg_segments(bytes).find(frame)?;
+    let (_, at) = jpeg_frame(bytes)?;
     bytes.get(at + 5).copied()
+}
+
+/// Marker and place of a JPEG's frame header (ITU-T T.81, table B.1).
+pub(super) fn jpeg_frame(bytes: &[u8]) -> Option<(u8, usize)> {
+    let frame = |&(marker, _): &(u8, usize)| matches!(marker, 0xc0..=0xc3 | 0xc5..=0xc7 | 0xc9..=0xcb | 0xcd..=0xcf);
+    jpeg_segments(bytes).find(frame)
 }
 
 fn exif(bytes: &[u8]) -> Option<f64> {

@@ -12,6 +12,20 @@ use zune_jpeg::JpegDecoder;
 use zune_jpeg::zune_core::colorspace::ColorSpace;
 use zune_jpeg::zune_core::options::DecoderOptions;
 
+use super::{density, pixels};
+
+/// Most pixels of which luma and chroma are kept beside red, green and blue: together they take 8 bytes a pixel.
+pub(super) const MOST_STORED: u64 = 50_000_000;
+
+/// Most pixels of a progressive file: its coefficients are all held until the last scan, 6 bytes a pixel.
+pub(super) const MOST_PROGRESSIVE: u64 = 50_000_000;
+
+/// Whether it is stored in scans over the whole picture (ITU-T T.81, SOF2 and its kin).
+pub(super) fn is_progressive(bytes: &[u8]) -> bool {
+    let marker = density::jpeg_frame(bytes).map(|(marker, _)| marker);
+    matches!(marker, Some(0xc2 | 0xc6 | 0xca | 0xce))
+}
+
 /// Y, Cb, Cr and 255 of every pixel, rows from the top; `None` where the file stores something else
 /// (grey, red, green and blue, or printing colours) or is damaged.
 pub(super) fn luma_and_chroma(bytes: &[u8]) -> Option<(u32, u32, Vec<[u8; 4]>)> {
@@ -22,14 +36,16 @@ pub(super) fn luma_and_chroma(bytes: &[u8]) -> Option<(u32, u32, Vec<[u8; 4]>)> 
         return None;
     }
     let info = decoder.info()?;
-    let values = decoder.decode().ok()?;
-    let (pixels, rest) = values.as_chunks::<3>();
-    let (width, height) = (u32::from(info.width), u32::from(info.height));
-    let whole = rest.is_empty() && pixels.len() as u64 == u64::from(width) * u64::from(height);
-    whole.then(|| {
-        let stored = pixels.iter().map(|&[y, cb, cr]| [y, cb, cr, 255]).collect();
-        (width, height, stored)
-    })
+    let count = usize::from(info.width) * usize::from(info.height);
+    if decoder.output_buffer_size() != Some(3 * count) {
+        return None;
+    }
+    let mut stored = vec![[0; 4]; count];
+    decoder
+        .decode_into(&mut stored.as_flattened_mut()[count..])
+        .ok()?;
+    pixels::spread_out(&mut stored, 3, |p| [p[0], p[1], p[2], 255]);
+    Some((u32::from(info.width), u32::from(info.height), stored))
 }
 
 /// Red, green and blue of luma and chroma.

@@ -62,6 +62,16 @@ pub enum ReadError {
     /// Its size is nought or above the limits.
     #[error(transparent)]
     Size(#[from] PictureError),
+    /// More pixels than its kind may have, since it needs memory for all of them several times over.
+    #[error(
+        "{kind} may have {most} megapixels; save it as an ordinary JPEG or as PNG, or with fewer pixels"
+    )]
+    TooLarge {
+        /// What it is.
+        kind: &'static str,
+        /// Most megapixels.
+        most: u64,
+    },
     /// It ends early.
     #[error("this {format} file ends in the middle of the picture; copy or download it again")]
     Truncated {
@@ -96,6 +106,17 @@ pub fn read(bytes: &[u8]) -> Result<Artwork, ReadError> {
 /// # Errors
 /// As [`read`], and [`ReadError::Stopped`] once `stop` was set.
 pub fn read_until(bytes: &[u8], stop: &Stop) -> Result<Artwork, ReadError> {
+    Ok(read_with_outlines(bytes, stop)?.0)
+}
+
+/// Decodes a picture file as [`read_until`] does; of a vector file, which is read once for both, its outlines too.
+///
+/// # Errors
+/// As [`read_until`].
+pub fn read_with_outlines(
+    bytes: &[u8],
+    stop: &Stop,
+) -> Result<(Artwork, Option<VectorFile>), ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
@@ -109,8 +130,14 @@ pub fn read_until(bytes: &[u8], stop: &Stop) -> Result<Artwork, ReadError> {
             stop: stop.clone(),
             ..vector::Asked::default()
         };
-        return drawn(&vector::read_as(bytes, &asked)?);
+        let file = vector::read_as(bytes, &asked)?;
+        return Ok((drawn(&file)?, Some(file)));
     }
+    Ok((decoded(bytes, stop)?, None))
+}
+
+/// A picture of pixels.
+fn decoded(bytes: &[u8], stop: &Stop) -> Result<Artwork, ReadError> {
     let mut reader = ImageReader::new(Cursor::new(bytes))
         .with_guessed_format()
         .map_err(|_| ReadError::Unknown)?;
@@ -134,8 +161,18 @@ pub fn read_until(bytes: &[u8], stop: &Stop) -> Result<Artwork, ReadError> {
     if orientation != Orientation::NoTransforms {
         notices.push("Turned upright as its EXIF orientation says.".to_owned());
     }
+    if image_format == ImageFormat::Jpeg
+        && jpeg::is_progressive(bytes)
+        && u64::from(width) * u64::from(height) > jpeg::MOST_PROGRESSIVE
+    {
+        return Err(ReadError::TooLarge {
+            kind: "a progressive JPEG",
+            most: jpeg::MOST_PROGRESSIVE / 1_000_000,
+        });
+    }
     stop.check()?;
-    let stored = (image_format == ImageFormat::Jpeg)
+    let small = u64::from(width) * u64::from(height) <= jpeg::MOST_STORED;
+    let stored = (image_format == ImageFormat::Jpeg && small)
         .then(|| jpeg::luma_and_chroma(bytes))
         .flatten();
     let picture = match stored {

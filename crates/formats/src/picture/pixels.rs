@@ -9,7 +9,7 @@ use image::{ColorType, DynamicImage, ImageDecoder, ImageError};
 
 /// Every pixel of a decoded picture, rows from the top.
 pub(super) fn rgba(decoder: impl ImageDecoder) -> Result<Vec<[u8; 4]>, ImageError> {
-    let spread: fn(&[u8]) -> [u8; 4] = match decoder.color_type() {
+    let pixel: fn(&[u8]) -> [u8; 4] = match decoder.color_type() {
         ColorType::L8 => |p| [p[0], p[0], p[0], 255],
         ColorType::La8 => |p| [p[0], p[0], p[0], p[1]],
         ColorType::Rgb8 => |p| [p[0], p[1], p[2], 255],
@@ -23,17 +23,22 @@ pub(super) fn rgba(decoder: impl ImageDecoder) -> Result<Vec<[u8; 4]>, ImageErro
     let (width, height) = decoder.dimensions();
     let count = width as usize * height as usize;
     let mut pixels = vec![[0; 4]; count];
+    let first = count * (4 - each);
+    decoder.read_image(&mut pixels.as_flattened_mut()[first..])?;
+    spread_out(&mut pixels, each, pixel);
+    Ok(pixels)
+}
+
+/// Spreads values of `each` bytes a pixel, which stand at the end of their room, over all of it.
+pub(super) fn spread_out(pixels: &mut [[u8; 4]], each: usize, pixel: fn(&[u8]) -> [u8; 4]) {
+    let count = pixels.len();
     let bytes = pixels.as_flattened_mut();
     let first = count * (4 - each);
-    decoder.read_image(&mut bytes[first..])?;
-    if each < 4 {
-        for n in 0..count {
-            let from = first + n * each;
-            let pixel = spread(&bytes[from..from + each]);
-            bytes[4 * n..4 * n + 4].copy_from_slice(&pixel);
-        }
+    for n in 0..count {
+        let from = first + n * each;
+        let spread = pixel(&bytes[from..from + each]);
+        bytes[4 * n..4 * n + 4].copy_from_slice(&spread);
     }
-    Ok(pixels)
 }
 
 #[cfg(test)]

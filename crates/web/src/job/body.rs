@@ -57,7 +57,7 @@ pub(crate) fn body(
             LineBody::Layers(Box::new(layers::body(
                 recipe,
                 outcome,
-                (shop, &names, stale),
+                (&names, stale),
                 unit,
             )))
         }

@@ -122,6 +122,12 @@ impl Line {
         rows.find(|row| row.slug == slug).map(|row| row.line)
     }
 
+    /// The address that opens a line of a job, as a pattern.
+    pub(crate) fn address() -> String {
+        let slugs: Vec<&str> = TABLE.iter().map(|row| row.slug).collect();
+        format!("/jobs/{{id}}/{{line:{}}}", slugs.join("|"))
+    }
+
     const fn row(self) -> &'static Row {
         &TABLE[self as usize]
     }

@@ -57,6 +57,5 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     sheet::drawn::routes(config);
     sheet::nesting::routes(config);
     send::routes::routes(config);
-    // Last, since `/jobs/{id}/{line}` would match many of the others.
     routes::routes(config);
 }

@@ -1,6 +1,6 @@
 //! The job page: its ticket line by line, and its history.
 
-use actix_web::{HttpResponse, get, post, web};
+use actix_web::{HttpResponse, get, guard, post, web};
 use askama::Template;
 use askama_web::WebTemplate;
 use serde::Deserialize;
@@ -51,7 +51,6 @@ async fn first(asked: JobRequest) -> Result<JobPage, WebError> {
     Ok(JobPage::of(asked.ticket(Line::Trace).await?))
 }
 
-#[get("/jobs/{id}/{line}")]
 async fn one_line(
     asked: JobRequest,
     path: web::Path<(String, String)>,
@@ -136,5 +135,10 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(remember)
         .service(late)
         .service(underway)
-        .service(one_line);
+        // A line alone: an address that only takes what is sent is none that there is not.
+        .service(
+            web::resource(Line::address())
+                .guard(guard::Get())
+                .to(one_line),
+        );
 }

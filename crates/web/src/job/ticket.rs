@@ -18,7 +18,7 @@ use crate::job::line::Line;
 use crate::job::rail::{Figure, RailInk, figures, rail};
 use crate::job::send::shown as send;
 use crate::job::sheet::shown as sheet;
-use crate::job::size::shown::{self as size, WorkOrder};
+use crate::job::size::shown::{self as size, CheckRow, WorkOrder};
 use crate::job::tidy::shown as tidy;
 use crate::job::trace::shown as trace;
 use crate::text::{self, Bit, bits};
@@ -92,8 +92,10 @@ pub(crate) struct Ticket {
     pub(crate) order: Option<WorkOrder>,
     /// Names its sheets; empty for quick answers.
     pub(crate) sheets_key: String,
-    /// What the button under the ticket downloads.
-    pub(crate) machine: (&'static str, String),
+    /// What the button under the ticket can download, that for the machine first: word and address of each.
+    pub(crate) formats: Vec<(&'static str, String)>,
+    /// What the checks found to look at; none for quick answers, which have no checks.
+    pub(crate) to_mend: Option<Vec<CheckRow>>,
 }
 
 impl Ticket {
@@ -254,7 +256,11 @@ pub(crate) fn ticket(
             && !rows.is_empty(),
         layers: rows,
         sheets_key: laid.map_or_else(String::new, |l| l.key.clone()),
-        machine: send::machine(job.id, recipe),
+        formats: send::formats(job.id, recipe),
+        to_mend: checked.map(|c| match open {
+            Line::Size => Vec::new(),
+            _ => size::to_mend(c, unit),
+        }),
         order: checked.map(|c| size::work_order(recipe, c, unit)),
     }
 }

@@ -12,14 +12,14 @@ use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::units::{DEFAULT_PPI, Length, Mm, Unit};
 use inky_formats::picture::{self, ReadError};
-use inky_formats::vector;
 use inky_store::{JobDetails, JobId, NewJob, Store};
 
 use crate::Shop;
 use crate::door::Person;
-use crate::error::WebError;
+use crate::error::{WebError, wrong};
 use crate::job::tidy::vectors;
 use crate::reader::Reader;
+use crate::workshop::Stages;
 
 #[derive(MultipartForm)]
 struct Upload {
@@ -47,15 +47,17 @@ impl Arrival {
     fn of(form: &Upload, unit: Unit) -> Result<Self, WebError> {
         let length = |text: &Option<Text<String>>| {
             let text = text.as_ref().map_or("", |t| t.0.as_str());
-            match parse_length(text, unit) {
-                Ok(Length::Mm(mm)) if limits::SIDE_MM.contains(&mm) => Ok(Mm::new(mm)),
-                Ok(_) => Err("a size on arrival is a length between 1 mm and 20 m".to_owned()),
-                Err(e) => Err(e.to_string()),
+            match parse_length(text, unit).map_err(|e| wrong("file", e))? {
+                Length::Mm(mm) => {
+                    let told = limits::within("the size on arrival", mm, &limits::SIDE_MM, "mm");
+                    told.map_err(|figure| WebError::Figure {
+                        field: "file",
+                        figure,
+                    })?;
+                    Ok(Mm::new(mm))
+                }
+                _ => Err(wrong("file", "a size on arrival is a length, such as 150")),
             }
-            .map_err(|message| WebError::Field {
-                field: "file",
-                message,
-            })
         };
         Ok(match form.arrive.as_ref().map(|t| t.0.as_str()) {
             Some("fit") => Self::Fit(length(&form.fit_width)?, length(&form.fit_height)?),
@@ -82,15 +84,15 @@ impl Arrival {
     }
 }
 
-/// Makes one job of one file.
+/// Makes one job of one file, which is read once: its picture is at hand for whoever opens the job.
 fn bring_in(
-    store: &Store,
+    (store, stages): (&Store, &Stages),
     (name, bytes): (&str, &[u8]),
     arrival: Arrival,
     person: &Person,
     stop: &Stop,
 ) -> Result<JobId, WebError> {
-    let artwork = picture::read_until(bytes, stop)?;
+    let (artwork, outlines) = picture::read_with_outlines(bytes, stop)?;
     let size_px = (artwork.picture.width(), artwork.picture.height());
     let size = arrival.size(size_px, artwork.ppi);
     let recipe = Recipe::automatic(fitting(size));
@@ -99,14 +101,19 @@ fn bring_in(
         ..JobDetails::default()
     };
     let recipe = serde_json::to_string(&recipe)?;
-    Ok(store.create_job(NewJob {
+    let job = store.create_job(NewJob {
         bytes,
         file_name: name,
         size_px,
         details: &details,
         recipe: &recipe,
         by: &person.name,
-    })?)
+    })?;
+    stages.keep_artwork(job, artwork)?;
+    if let Some(file) = outlines {
+        vectors::take_outlines(store, stages, (job, person), &file, stop)?;
+    }
+    Ok(job)
 }
 
 /// A size within what can be made: a one-pixel picture is still a millimetre.
@@ -169,13 +176,7 @@ async fn create(
                     .unwrap_or_else(|| "pasted.png".to_owned());
                 let bytes = std::fs::read(file.file.path())
                     .map_err(|e| WebError::Internal(e.to_string()))?;
-                let brought = bring_in(&store, (&name, &bytes), arrival, &by, stop);
-                let brought = brought.and_then(|job| {
-                    if vector::is_vector(&bytes) {
-                        vectors::take_outlines(&store, stages, (job, &by), &bytes, stop)?;
-                    }
-                    Ok(job)
-                });
+                let brought = bring_in((&store, stages), (&name, &bytes), arrival, &by, stop);
                 let job = brought.map_err(|e| match e {
                     WebError::Picture(why) => {
                         let before = if made.is_empty() {

@@ -14,6 +14,7 @@ async fn every_wish_gives_a_file_or_a_refusal() {
         "format=gcode&full=255&what=sheets&split=material",
         "format=pdf&paper=layout&spot=CutContour",
         "format=pdf&paper=proof",
+        "format=pdf&paper=proof&price=48.00+EUR",
         "format=pdf&paper=order",
         "format=png&ppi=96&trimmed=on",
         "format=png&ppi=&plain=on&what=design",

@@ -20,7 +20,7 @@ use inky_core::stop::Stop;
 use inky_core::tidy::{Changed, Drawing, DrawingData, Tidy};
 use inky_core::trace;
 use inky_core::worth::Worth;
-use inky_formats::picture;
+use inky_formats::picture::{self, Artwork};
 use inky_store::{JobId, Store};
 use sha2::{Digest, Sha256};
 
@@ -135,6 +135,19 @@ impl Stages {
                 artwork: picture::read(&original.bytes)?,
             })
         })
+    }
+
+    /// Keeps the artwork of a job that was read when it arrived.
+    pub(crate) fn keep_artwork(&self, job: JobId, artwork: Artwork) -> Result<(), WebError> {
+        let original = self.store.original(job)?;
+        let key = original.id.to_string();
+        let made = || -> Result<_, WebError> {
+            Ok(Arrived {
+                sha256: original.sha256,
+                artwork,
+            })
+        };
+        self.artworks.get_or_make(&key, made).map(|_| ())
     }
 
     /// The outcome of a key. One that made room for others meanwhile is made again where it is that of

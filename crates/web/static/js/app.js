@@ -4,9 +4,11 @@ import { mount as bench } from './bench/bench.js';
 import { listen as listenToBusy } from './busy.js';
 import { mount as choices } from './choices.js';
 import { mount as clean } from './clean/clean.js';
+import { listen as listenToDownloads } from './send/download.js';
 import { mount as drop } from './jobs/drop.js';
 import { mount as field } from './field.js';
 import { mount as folding } from './folding.js';
+import { mount as format } from './send/format.js';
 import { mount as groups } from './groups.js';
 import { mount as inktools } from './inks/inktools.js';
 import { listen as listenToFocus } from './focus.js';
@@ -22,7 +24,7 @@ import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
 import { listen as listenToChanges } from './underway.js';
 
-const modules = { bench, choices, clean, drop, field, folding, groups, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
+const modules = { bench, choices, clean, drop, field, folding, format, groups, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 
@@ -59,6 +61,7 @@ document.addEventListener('htmx:oobAfterSwap', mountAll);
 listenToKeys(document, listenToChanges(document));
 listenToBusy(document);
 listenWhileAway(document);
+listenToDownloads(document);
 listenToFocus(document);
 listenToPopups(document);
 listenToProblems(document);

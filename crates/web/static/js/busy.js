@@ -8,7 +8,10 @@ const AGAIN = 500;
 
 /** @param {Document} page */
 export function listen(page) {
-  /** Requests under way, and whether they only look at a change. @type {Map<XMLHttpRequest, boolean>} */
+  /**
+   * What is under way: in words, and whether it changes the job.
+   * @type {Map<{abort: () => void}, {words: string, changes: boolean}>}
+   */
   const underWay = new Map();
   let waiting = 0;
   const [sign, words, bar] = ['#busy', '#busy span', '#busy progress'].map((css) => () => page.querySelector(css));
@@ -16,9 +19,9 @@ export function listen(page) {
   const say = (far) => {
     if (!sign()) return;
     const line = page.querySelector('.line[aria-current] .t')?.textContent ?? 'The program';
-    const looks = [...underWay.values()].every(Boolean);
-    sign().hidden = underWay.size === 0;
-    const what = far?.words ?? (looks ? 'a look at the change' : 'working');
+    const all = [...underWay.values()];
+    sign().hidden = all.length === 0;
+    const what = far?.words ?? (all.find((work) => work.changes) ?? all[0])?.words;
     words().textContent = sign().hidden ? '' : `${line}: ${what} …`;
     bar().hidden = !far;
     if (far) bar().value = far.share;
@@ -31,25 +34,33 @@ export function listen(page) {
     say(far);
     waiting = window.setTimeout(ask, AGAIN);
   };
+  const took = (work, of) => {
+    underWay.set(work, of);
+    if (underWay.size === 1) waiting = window.setTimeout(() => { say(null); ask(); }, SILENT);
+  };
+  const done = (work) => {
+    if (!underWay.delete(work) || underWay.size > 0) return;
+    clearTimeout(waiting);
+    say(null);
+  };
   const begin = (event) => {
     const { detail } = event;
     const { path } = detail.requestConfig;
     // What comes after the answer, and what is told of files, keeps nobody waiting.
     if (/\/(late|told|state)(\?|$)/.test(path)) return;
-    underWay.set(detail.xhr, path.endsWith('/try'));
-    if (underWay.size === 1) waiting = window.setTimeout(() => { say(null); ask(); }, SILENT);
+    const changes = !path.endsWith('/try');
+    took(detail.xhr, { words: changes ? 'working' : 'a look at the change', changes });
   };
-  const end = (event) => {
-    if (!underWay.delete(event.detail.xhr) || underWay.size > 0) return;
-    clearTimeout(waiting);
-    say(null);
-  };
+  const end = (event) => done(event.detail.xhr);
   page.addEventListener('htmx:beforeSend', begin);
   for (const name of ['htmx:afterRequest', 'htmx:sendAbort', 'htmx:sendError']) page.addEventListener(name, end);
+  const told = (event) => /** @type {CustomEvent} */ (event).detail;
+  page.addEventListener('began', (event) => took(told(event).work, { words: told(event).words, changes: false }));
+  page.addEventListener('ended', (event) => done(told(event).work));
   page.addEventListener('click', ({ target }) => {
     if (!(/** @type {Element} */ (target)).closest?.('#busy button')) return;
-    const changes = [...underWay.values()].some((looks) => !looks);
-    for (const xhr of [...underWay.keys()]) xhr.abort();
+    const changes = [...underWay.values()].some((work) => work.changes);
+    for (const work of [...underWay.keys()]) work.abort();
     // A change may have been kept in the very moment: the page is drawn as the job is.
     if (changes) window.location.reload();
   });

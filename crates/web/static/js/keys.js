@@ -2,7 +2,7 @@
 // which the modules know it. The list under Help is made of it, so it cannot say anything else.
 
 /**
- * @typedef {'page' | 'view' | 'shapes' | 'nodes' | 'tool' | 'parts' | 'slider' | 'wipe' | 'bridge'} Where
+ * @typedef {'page' | 'view' | 'shapes' | 'pieces' | 'nodes' | 'tool' | 'parts' | 'slider' | 'wipe' | 'bridge'} Where
  * @typedef {{where: Where, name: string, press: string[], shown: string, words: string}} Row
  */
 
@@ -34,6 +34,7 @@ export const TABLE = [
   { where: 'shapes', name: 'duplicate', press: ['Ctrl+d'], shown: 'Ctrl D', words: 'duplicate' },
   { where: 'shapes', name: 'group', press: ['Ctrl+g'], shown: 'Ctrl G', words: 'group' },
   { where: 'shapes', name: 'ungroup', press: ['Ctrl+Shift+g'], shown: 'Ctrl Shift G', words: 'ungroup' },
+  { where: 'pieces', name: 'alike', press: ['Shift+Enter'], shown: 'Shift Enter', words: 'pick all pieces of its layer, as a double click does' },
   { where: 'nodes', name: 'next', press: ['Tab'], shown: 'Tab', words: 'pick the next node of what is picked' },
   { where: 'nodes', name: 'previous', press: ['Shift+Tab'], shown: 'Shift Tab', words: 'pick the one before' },
   { where: 'nodes', name: 'nudge', press: arrows('', 'Shift+', 'Alt+'), shown: '← ↑ → ↓', words: 'move the picked nodes, as shapes' },
@@ -54,7 +55,7 @@ export const TABLE = [
 
 /** What the places are called in the list. */
 export const PLACES = {
-  page: 'Everywhere', view: 'The bench', shapes: 'Shapes, with the bench in focus', nodes: 'Nodes, with the bench in focus',
+  page: 'Everywhere', view: 'The bench', shapes: 'Shapes, with the bench in focus', pieces: 'Pieces of layers, with the bench in focus', nodes: 'Nodes, with the bench in focus',
   tool: 'A tool that points, with the bench in focus', bridge: 'Bridges', parts: 'Parts on the sheet, with the bench in focus',
   slider: 'A slider', wipe: 'The handle of the wipe',
 };

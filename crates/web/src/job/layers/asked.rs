@@ -12,6 +12,7 @@ use crate::error::{WebError, wrong};
 use crate::form::{Figures, List, Tick, YesNo, chosen, parsed};
 use crate::job::changing::Changing;
 use crate::job::layers::pieces;
+use crate::text;
 use crate::typed::mm;
 
 /// One change. An `ink` names its layer by the colour it has in the artwork.
@@ -212,7 +213,7 @@ impl Change {
             Self::Margin { value } => {
                 let margin = mm("margin", &value, unit)?;
                 to.layers().margin = Some(margin);
-                format!("Overlap of {margin:.2} mm")
+                format!("Overlap of {}", text::told_length(margin, unit, 2))
             }
             Self::Pair {
                 lower,
@@ -330,18 +331,18 @@ fn some(List(items): List<ItemId>) -> Result<Vec<ItemId>, WebError> {
     Ok(items)
 }
 
-/// Clearances of inserts by their word, mm.
-const PRESS: f64 = -0.05;
+/// Clearances of inserts by their word, mm; snug is the usual one.
+pub(super) const FITS: [(&str, f64); 3] = [("press", -0.05), ("snug", SNUG), ("loose", 0.2)];
 const SNUG: f64 = 0.05;
-const LOOSE: f64 = 0.2;
 
 /// A fit by its word or by its clearance; nothing typed is no insert.
 fn fit(text: &str, unit: Unit) -> Result<Option<f64>, WebError> {
-    Ok(Some(match text.trim() {
-        "" => return Ok(None),
-        "press" => PRESS,
-        "snug" => SNUG,
-        "loose" => LOOSE,
-        typed => mm("inlay", typed, unit)?,
-    }))
+    let typed = text.trim();
+    if typed.is_empty() {
+        return Ok(None);
+    }
+    let known = FITS.iter().find(|(word, _)| *word == typed);
+    known
+        .map_or_else(|| mm("inlay", typed, unit), |(_, clearance)| Ok(*clearance))
+        .map(Some)
 }

@@ -2,12 +2,13 @@
 
 use inky_core::assembly::Layer;
 use inky_core::layers::{LayerChoice, Meet};
-use inky_core::material::{Material, Operation};
+use inky_core::material::Operation;
 use inky_core::overlay::{self, Keep, Rings};
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Ring;
 use inky_core::units::Unit;
 
+use crate::job::layers::asked::FITS;
 use crate::job::rail::name_of;
 use crate::text;
 use crate::workshop::{Checked, Outcome};
@@ -81,8 +82,10 @@ pub(crate) struct LayersBody {
     pub(crate) drop_outs: usize,
     /// Where an overlap is wider than what lies above.
     pub(crate) too_wide: Option<String>,
-    /// Materials for inserts and backings; the first other one for the same tool is chosen.
+    /// Materials for inserts and backings; the job's own is chosen.
     pub(crate) others: Vec<Choice>,
+    /// How inserts fit.
+    pub(crate) fits: Vec<Choice>,
 }
 
 /// A layer's word for its operation.
@@ -223,12 +226,12 @@ fn pairs(checked: &Checked, layers: &LayerChoice, unit: Unit) -> Vec<PairRow> {
 /// A bridge is by default this much wider than the thinnest stroke.
 const BRIDGE: f64 = 1.25;
 
-/// The controls of the line. `names` are those of `shop`, the materials that are offered; `stale` tells whether the
+/// The controls of the line. `names` are those of the materials that are offered; `stale` tells whether the
 /// job's own has other values than the shop's.
 pub(crate) fn body(
     recipe: &Recipe,
     outcome: &Outcome,
-    (shop, names, stale): (&[Material], &[String], bool),
+    (names, stale): (&[String], bool),
     unit: Unit,
 ) -> LayersBody {
     let checked = outcome.checked();
@@ -241,10 +244,6 @@ pub(crate) fn body(
     if !materials.iter().any(|m| m.on) {
         materials.insert(0, choice(&material.name, &material.name, true));
     }
-    let other = shop
-        .iter()
-        .find(|m| m.tool == material.tool && m.name != material.name)
-        .map(|m| m.name.clone());
     let has_kerf = checked.built.layers.iter().any(|l| l.material.kerf > 0.0);
     let bridge = layers
         .bridges
@@ -279,7 +278,14 @@ pub(crate) fn body(
         islands: checked.built.layers.iter().map(|l| l.islands.len()).sum(),
         others: names
             .iter()
-            .map(|n| choice(n, n, Some(n) == other.as_ref()))
+            .map(|n| choice(n, n, *n == material.name))
+            .collect(),
+        fits: FITS
+            .iter()
+            .map(|&(word, mm)| {
+                let clearance = text::told_length(mm, unit, 2).replace('-', "−");
+                choice(word, format!("{word}, {clearance}"), word == "snug")
+            })
             .collect(),
     }
 }

@@ -41,6 +41,8 @@ pub(crate) struct Wish {
     /// Whether lines are left as they were designed.
     plain: Tick,
     paper: Paper,
+    /// What the proof says of the price.
+    price: String,
 }
 
 /// A format by the ending of its files.
@@ -132,6 +134,8 @@ pub(crate) enum Paper {
     Order,
 }
 
+/// Letters of a price, such as `48.00 EUR, with fitting`.
+const PRICE: usize = 60;
 /// Pixels per inch that can be asked for.
 const PPI: RangeInclusive<f64> = 10.0..=2400.0;
 /// The greatest power words of controllers.
@@ -155,6 +159,11 @@ impl Wish {
         (self.format() == Format::Pdf).then_some(self.paper)
     }
 
+    /// What a proof says of the price; empty for nothing.
+    pub(crate) fn price(&self) -> &str {
+        self.price.trim()
+    }
+
     pub(crate) const fn as_designed(&self) -> bool {
         self.plain.is_on()
     }
@@ -173,6 +182,10 @@ impl Wish {
                 Err(wrong("send", refusal))
             }
         };
+        if self.price.chars().count() > PRICE {
+            let refusal = format!("a price has {PRICE} letters at most");
+            return Err(wrong("send", refusal));
+        }
         Ok(Options {
             style: match self.style {
                 StyleAsked::Filled => Style::Filled,

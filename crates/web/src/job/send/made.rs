@@ -140,7 +140,12 @@ impl Job {
             }
             Some(Paper::Proof) => {
                 let cutting = Cutting::of(&self.outcome.design, &self.outcome.checked().built);
-                let bytes = pdf::proof::write(&cutting, (&self.title, &self.client), unit);
+                let words = pdf::proof::Words {
+                    title: &self.title,
+                    client: &self.client,
+                    price: wish.price(),
+                };
+                let bytes = pdf::proof::write(&cutting, words, unit);
                 return Ok((format.ending(), bytes));
             }
             Some(Paper::Layout) | None => {}

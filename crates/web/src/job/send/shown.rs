@@ -31,14 +31,18 @@ fn machine_format(recipe: &Recipe) -> Format {
     }
 }
 
-/// What the button under the ticket downloads: the word, and where.
-pub(crate) fn machine(job: i64, recipe: &Recipe) -> (&'static str, String) {
-    let format = machine_format(recipe);
-    let address = format!(
-        "/jobs/{job}/file?format={}&what=sheets&split=material",
-        format.ending()
-    );
-    (format.word(), address)
+/// What the button under the ticket can download, that for the machine first: word and address of each.
+pub(crate) fn formats(job: i64, recipe: &Recipe) -> Vec<(&'static str, String)> {
+    let usual = machine_format(recipe);
+    let others = Format::ALL.into_iter().filter(|&format| format != usual);
+    let address = |format: Format| {
+        let ending = format.ending();
+        format!("/jobs/{job}/file?format={ending}&what=sheets&split=material")
+    };
+    std::iter::once(usual)
+        .chain(others)
+        .map(|format| (format.word(), address(format)))
+        .collect()
 }
 
 /// The line's result: how long it takes, and how fast it is run.

@@ -8,6 +8,7 @@ use crate::error::{WebError, wrong};
 use crate::form::{Figures, YesNo, chosen, parsed};
 use crate::job::changing::Changing;
 use crate::refusal::Refusal;
+use crate::text;
 use crate::typed::{mm, mm_or_none, number};
 
 /// One change.
@@ -86,7 +87,7 @@ impl Change {
                 let drawn = drawn.filter(|w| *w > 0.0);
                 let drawn = drawn.ok_or_else(|| wrong("drawn", "nothing is drawn yet"))?;
                 scale(to, wanted / drawn, "drawn")?;
-                format!("Drawn part {wanted:.1} mm")
+                format!("Drawn part {}", text::told_length(wanted, unit, 1))
             }
             Self::Measured { ends, value } => {
                 let Some(Figures([x0, y0, x1, y1])) = ends else {
@@ -104,7 +105,7 @@ impl Change {
                     ));
                 }
                 scale(to, wanted / drawn, "measured")?;
-                format!("Measured {wanted:.1} mm")
+                format!("Measured {}", text::told_length(wanted, unit, 1))
             }
             Self::Stock { value } => {
                 let all = to.layers().material().stocks;

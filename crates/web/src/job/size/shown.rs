@@ -111,6 +111,13 @@ pub(crate) fn rows(checked: &Checked, unit: Unit) -> Vec<CheckRow> {
     rows
 }
 
+/// What is to be looked at, for every line but Size, which lists it whole.
+pub(crate) fn to_mend(checked: &Checked, unit: Unit) -> Vec<CheckRow> {
+    let mut all = rows(checked, unit);
+    all.retain(|row| row.severity != Severity::Note.word());
+    all
+}
+
 /// The line's result: the finished size, and what the checks found.
 pub(crate) fn summary(outcome: &Outcome, unit: Unit) -> String {
     let size = outcome.design.size;

@@ -1,6 +1,7 @@
 //! Edits of the outlines: done, looked at before, and what the bench needs to show them.
 
 use actix_web::{HttpResponse, get, post, web};
+use inky_core::limits;
 use inky_core::tidy::follow;
 use inky_core::tidy::refit::{self, Pieces, Within};
 use inky_core::tidy::rules::{self, Rules};
@@ -243,9 +244,12 @@ async fn refitted(
     let now = job.now().await?;
     let outcome = job.outcome(&now.recipe, Wanted::Edited).await?;
     let asked = asked.into_inner();
-    if !(0.001..=10.0).contains(&asked.tolerance) {
-        return Err(wrong("tidy", "a tolerance is between 0.001 and 10 mm"));
-    }
+    limits::within("a tolerance", asked.tolerance, &(0.001..=10.0), "mm").map_err(|figure| {
+        WebError::Figure {
+            field: "tidy",
+            figure,
+        }
+    })?;
     let body = job
         .run(move |_| {
             let ids = numbers(&asked.items);

@@ -1,10 +1,13 @@
 //! Vector files: a job of their own, or brought into the drawing of one.
 
+use std::ops::RangeInclusive;
+
 use actix_multipart::form::MultipartForm;
 use actix_multipart::form::tempfile::TempFile;
 use actix_multipart::form::text::Text;
 use actix_web::{HttpResponse, post, web};
 use inky_core::inks::{InkName, Rgb, Solid};
+use inky_core::limits;
 use inky_core::shapes::Design;
 use inky_core::stop::Stop;
 use inky_core::tidy::{Drawing, DrawingData, Edit, Part, PathData, Pigment, Tidy};
@@ -18,6 +21,7 @@ use crate::error::{WebError, wrong};
 use crate::job::request::JobRequest;
 use crate::job::saving::{self, keep_traced};
 use crate::job::tidy::routes::do_edit;
+use crate::text;
 use crate::typed::mm;
 use crate::workshop::Stages;
 
@@ -84,10 +88,9 @@ pub(crate) fn take_outlines(
     store: &Store,
     stages: &Stages,
     (job, person): (JobId, &Person),
-    bytes: &[u8],
+    file: &VectorFile,
     stop: &Stop,
 ) -> Result<(), WebError> {
-    let file = read(bytes, stop)?;
     let recipe = saving::recipe(store, job)?;
     let traced = stages.outcome(job, &recipe, false, stop)?;
     let empty = Drawing {
@@ -97,14 +100,14 @@ pub(crate) fn take_outlines(
         next: 0,
     };
     let scale = recipe.size.width.get() / file.size[0].max(0.1);
-    let pigments = pigments(&file, &traced.solid, &traced.design);
+    let pigments = pigments(file, &traced.solid, &traced.design);
     let add = Edit::Add {
-        parts: parts(&file, scale, &pigments),
+        parts: parts(file, scale, &pigments),
         name: String::new(),
     };
     let drawing = empty.after(&add)?.drawing;
     let mut brought_in = recipe.clone();
-    brought_in.inks.names = names(&file, &pigments, &traced.design);
+    brought_in.inks.names = names(file, &pigments, &traced.design);
     brought_in.tidy = Some(Tidy {
         traced_at: recipe.size,
         switched: Vec::new(),
@@ -138,27 +141,30 @@ struct Upload {
     width: Option<Text<String>>,
 }
 
-/// Nothing is brought in wider than this, mm.
-const WIDEST: f64 = 20_000.0;
+/// How wide a file is brought in, mm.
+const WIDTHS: RangeInclusive<f64> = 0.01..=20_000.0;
 
 fn scale_of(file: &VectorFile, width: &str, unit: Unit) -> Result<f64, WebError> {
     if width.trim().is_empty() {
-        let Some(unit) = file.taken_for else {
+        let Some(taken) = file.taken_for else {
             return Ok(1.0);
         };
-        let [w, h] = file.size;
+        let [w, h] = file.size.map(|mm| text::side(mm, unit));
+        let symbol = unit.symbol();
         return Err(wrong(
             "vector",
             format!(
-                "the file does not say how large it is; in {unit} it would be {w:.1} × {h:.1} mm; type its width"
+                "the file does not say how large it is; in {taken} it would be {w} × {h} {symbol}; type its width"
             ),
         ));
     }
     let wide = mm("vector", width, unit)?;
-    if wide > 0.0 && wide < WIDEST {
-        Ok(wide / file.size[0].max(1e-6))
-    } else {
-        Err(wrong("vector", "a width is a length between 0 and 20 m"))
+    match limits::within("a width", wide, &WIDTHS, "mm") {
+        Ok(()) => Ok(wide / file.size[0].max(1e-6)),
+        Err(figure) => Err(WebError::Figure {
+            field: "vector",
+            figure,
+        }),
     }
 }
 

@@ -68,6 +68,21 @@ export class Picked {
     this.last = { at, turn };
   }
 
+  /**
+   * Picks as a key of the bench says: the next one, the one before, all.
+   * @param {?string} name of the key, as in the table of keys
+   * @returns {boolean} whether it did; past the last one it does not, and the key leaves the bench
+   */
+  byKey(name) {
+    const ids = this.items.map((i) => i.id);
+    if (name === 'all') { this.set(ids); return true; }
+    if (name !== 'next' && name !== 'previous') return false;
+    const next = ids.indexOf(this.ids.at(-1) ?? -1) + (name === 'next' ? 1 : -1);
+    if (next < 0 || next >= ids.length) return false;
+    this.ids = [ids[next]];
+    return true;
+  }
+
   /** Items whose box lies in a box. */
   inBox([x0, y0, x1, y1]) {
     return this.items.filter(({ bounds: b }) => b[0] >= x0 && b[1] >= y0 && b[2] <= x1 && b[3] <= y1).map((i) => i.id);

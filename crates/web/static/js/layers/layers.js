@@ -36,10 +36,20 @@ export function mount(element) {
   };
   const tell = () => {
     const all = picked.all;
-    find('#layer-picked').textContent = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked.` : 'Nothing is picked.';
+    const inks = new Set(all.map((i) => i.ink));
+    const [ink] = inks.size === 1 ? inks : [];
+    const layer = find(`#to-layer option[value="${ink}"]`)?.textContent;
+    find('#layer-picked').textContent = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked${layer ? `, of ${layer}` : ''}.` : 'Nothing is picked.';
     element.dataset.picked = picked.ids.join(' ');
     bar.show(inHand === 'pick' ? picked.box : null, 'pieces');
     bench.dispatchEvent(new Event('again'));
+  };
+  /** All pieces of the layers that these are of. */
+  const pickAlike = (pieces) => {
+    const inks = new Set(pieces.map((i) => i.ink));
+    if (!inks.size) say('Click a piece of the layer on the bench first.');
+    picked.set(picked.items.filter((i) => inks.has(i.ink)).map((i) => i.id));
+    tell();
   };
   async function load() {
     const { key } = bench.dataset;
@@ -56,7 +66,11 @@ export function mount(element) {
   }
   const tools = {
     // Pieces are picked here; they are moved in Tidy.
-    pick: () => pickTool(picked, { px, snaps: {}, grid: 5, changed: tell, fixed: true }),
+    pick: () => ({
+      ...pickTool(picked, { px, snaps: {}, grid: 5, changed: tell, fixed: true }),
+      // The second press has picked what lies below.
+      twice(at) { pickAlike(picked.under(at, px()).slice(0, 1)); },
+    }),
     bridge: () => bridgeTool({
       px, bridges: () => bridges,
       draw: (line) => change({ do: 'bridge-add', ends: line.join(','), width: find('#bridge-width').value }),
@@ -78,12 +92,7 @@ export function mount(element) {
     const { shows: view, tool: wanted, give } = button.dataset;
     if (view) look(view);
     if (wanted) hold(wanted === inHand ? 'pick' : wanted);
-    if (button.hasAttribute('data-pick-all')) {
-      const inks = new Set(picked.all.map((i) => i.ink));
-      if (!inks.size) say('Click a piece of the layer on the bench first.');
-      picked.set(picked.items.filter((i) => inks.has(i.ink)).map((i) => i.id));
-      tell();
-    }
+    if (button.hasAttribute('data-pick-all')) pickAlike(picked.all);
     const items = picked.ids.join(',');
     if (give) change({ do: 'recolour', items, to: give });
     if (button.hasAttribute('data-recolour')) change({ do: 'recolour', items, to: find('#to-layer').value });
@@ -100,6 +109,23 @@ export function mount(element) {
   const material = find('#inlay-material');
   if (insert && [...material.options].some((o) => o.value === insert)) material.value = insert;
   on(material, 'change', () => { insert = material.value; });
+  // Pieces are picked by key too, with the bench in focus; after Escape, Tab leaves it.
+  let leaving = false;
+  for (const name of ['pointerdown', 'blur']) on(canvas, name, () => { leaving = false; });
+  on(canvas, 'keydown', (event) => {
+    if (inHand !== 'pick') return;
+    if (event.key === 'Escape') {
+      leaving = true;
+      picked.set([]);
+      tell();
+    } else if (nameOf(event, 'pieces') === 'alike') {
+      event.preventDefault();
+      pickAlike(picked.all);
+    } else if (!(leaving && event.key === 'Tab') && picked.byKey(nameOf(event, 'shapes'))) {
+      event.preventDefault();
+      tell();
+    }
+  });
   on(document, 'keydown', (event) => {
     if (isTyping(event) || inHand !== 'bridge' || nameOf(event, 'bridge') !== 'delete') return;
     event.preventDefault();

@@ -22,7 +22,7 @@ export function mount(form) {
   // What was chosen last is chosen again, but for the format, which suits the job.
   const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}');
   for (const field of fields()) {
-    if (!(field.name in kept) || field.name === 'format' || field.name === 'what') continue;
+    if (!(field.name in kept) || ['format', 'what', 'price'].includes(field.name)) continue;
     if (field.type === 'checkbox') field.checked = kept[field.name] === 'on';
     else field.value = kept[field.name];
   }
@@ -35,6 +35,7 @@ export function mount(form) {
       // What belongs to another format is not sent.
       for (const field of row.querySelectorAll('input, select')) field.disabled = row.hidden;
     }
+    for (const label of form.querySelectorAll('[data-paper]')) label.hidden = label.dataset.paper !== form.elements.paper.value;
     // A sheet is laid out of the build; only the design itself can be had as it was designed.
     form.elements.plain.disabled = values.what !== 'design';
     // A form of words and figures, no files.

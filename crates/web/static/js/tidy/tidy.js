@@ -277,17 +277,9 @@ export function mount(element) {
     if (event.key === 'Tab' && leaving) return;
     if (inHand === 'nodes' && tool.key(event)) { event.preventDefault(); return; }
     const name = nameOf(event, 'shapes');
-    if (name === 'next' || name === 'previous') {
-      const ids = picked.items.map((i) => i.id);
-      const next = ids.indexOf(picked.ids.at(-1) ?? -1) + (name === 'next' ? 1 : -1);
-      // Past the last one the key leaves the bench.
-      if (next < 0 || next >= ids.length) return;
-      picked.ids = [ids[next]];
+    if (picked.byKey(name)) {
       tell();
       say_(`${find_('#picked').textContent}`);
-    } else if (name === 'all') {
-      picked.set(picked.items.map((i) => i.id));
-      tell();
     } else if (name === 'nudge' && picked.ids.length) {
       const by = wayOf(event).map((v) => v * stepOf(event));
       send({ edit: 'move', items: picked.ids, map: [1, 0, 0, 1, ...by] });

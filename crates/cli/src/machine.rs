@@ -1,0 +1,136 @@
+//! `inky machine`: a simulated machine behind a TCP port, and a picture of what it really did.
+
+use std::fmt::Write as _;
+use std::io;
+use std::net::TcpListener;
+use std::path::Path;
+use std::sync::{Mutex, PoisonError};
+
+use inky_devices::cutter::{self, Cutter};
+use inky_devices::laser::{self, Laser};
+use inky_devices::line;
+use inky_devices::machine::Machine;
+use inky_formats::png::{self, PngError};
+use inky_formats::vector::{self, VectorError};
+
+use crate::args::{Fault, MachineArgs, MachineKind};
+use crate::save::{self, SaveFailed};
+use crate::say;
+
+/// Why there is no machine, or no picture of what it did.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum MachineFailed {
+    #[error("cannot listen at {address}: {why}")]
+    Listen { address: String, why: io::Error },
+    #[error(transparent)]
+    Line(#[from] io::Error),
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+    #[error("a picture is an .svg or a .png")]
+    Ending,
+}
+
+pub(crate) fn run(args: &MachineArgs) -> Result<(), MachineFailed> {
+    if let Some(out) = &args.out
+        && !["svg", "png"]
+            .iter()
+            .any(|e| out.extension().is_some_and(|x| x == *e))
+    {
+        return Err(MachineFailed::Ending);
+    }
+    let listener = TcpListener::bind(args.listen).map_err(|why| MachineFailed::Listen {
+        address: args.listen.to_string(),
+        why,
+    })?;
+    let machine = Mutex::new(made(args));
+    println_address(&listener)?;
+    let rested = || {
+        let machine = machine.lock().unwrap_or_else(PoisonError::into_inner);
+        say::done(format_args!("really done: {}", machine.told()));
+        if let Some(out) = &args.out
+            && let Err(why) = picture(&machine, out)
+        {
+            say::note(why);
+        }
+    };
+    line::listen(&listener, &machine, args.pace, &|| true, &rested)?;
+    Ok(())
+}
+
+fn println_address(listener: &TcpListener) -> io::Result<()> {
+    let address = listener.local_addr()?;
+    use io::Write as _;
+    writeln!(io::stdout(), "listening on tcp://{address}")
+}
+
+fn made(args: &MachineArgs) -> Machine {
+    match args.kind {
+        MachineKind::Cutter => {
+            let mut cutter = Cutter::new(cutter::Model::default());
+            for fault in &args.faults {
+                match *fault {
+                    Fault::Slow(times) => cutter.faults().slow = times,
+                    Fault::Astray(mm) => cutter.faults().astray = [mm, 0.0],
+                    Fault::MediaEnd(mm) => cutter.faults().media_end = Some(mm),
+                }
+            }
+            Machine::Cutter(cutter)
+        }
+        MachineKind::Laser => {
+            let mut laser = Laser::new(laser::Model::default());
+            for fault in &args.faults {
+                if let Fault::Slow(times) = *fault {
+                    laser.slow_down(times);
+                }
+            }
+            Machine::Laser(laser)
+        }
+    }
+}
+
+/// Why a picture was not written.
+#[derive(Debug, thiserror::Error)]
+enum PictureFailed {
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+    #[error(transparent)]
+    Read(#[from] VectorError),
+    #[error(transparent)]
+    Png(#[from] PngError),
+}
+
+/// What it did, as lines of 0.1 mm.
+fn picture(machine: &Machine, out: &Path) -> Result<(), PictureFailed> {
+    let svg = drawn(machine);
+    if out.extension().is_some_and(|e| e == "svg") {
+        return Ok(save::save(out, svg.as_bytes())?);
+    }
+    let file = vector::read(svg.as_bytes())?;
+    let Some((picture, _)) = file.rendered() else {
+        return Ok(());
+    };
+    Ok(save::save(out, &png::write_picture(&picture)?)?)
+}
+
+/// Strokes as SVG in mm, y down, at the size of all of them from the machine's corner.
+fn drawn(machine: &Machine) -> String {
+    let strokes = machine.strokes();
+    let points = || strokes.iter().flatten();
+    let wide = points().map(|p| p.x).fold(1.0, f64::max).ceil() + 1.0;
+    let high = points().map(|p| p.y).fold(1.0, f64::max).ceil() + 1.0;
+    let mut svg = format!(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{wide}mm\" height=\"{high}mm\" viewBox=\"0 0 {wide} {high}\">\n\
+         <g fill=\"none\" stroke=\"#1d2440\" stroke-width=\"0.1\">\n"
+    );
+    for stroke in &strokes {
+        svg.push_str("<path d=\"");
+        for (n, p) in stroke.iter().enumerate() {
+            let letter = if n == 0 { 'M' } else { 'L' };
+            // Text is made of what is put into it.
+            let _ = write!(svg, "{letter}{:.3} {:.3}", p.x, high - p.y);
+        }
+        svg.push_str("\"/>\n");
+    }
+    svg.push_str("</g>\n</svg>\n");
+    svg
+}

@@ -1,0 +1,110 @@
+//! `inky send`: a file to a machine, with what of it is really done.
+
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use inky_devices::line::{self, Lost, Wish};
+use inky_devices::sender::{Language, Program, Sender, Stand, Trouble};
+
+use crate::args::SendArgs;
+use crate::input;
+use crate::say;
+
+/// Why it was not all done.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum SendFailed {
+    #[error("cannot read {}: {why}", path.display())]
+    Read { path: PathBuf, why: std::io::Error },
+    #[error(
+        "this is neither HPGL nor G-code; make it with inky convert, or download it from the page"
+    )]
+    Unknown,
+    #[error("there is nothing to cut in it")]
+    Nothing,
+    #[error("it has {0} paths; --from is one of them")]
+    From(usize),
+    #[error("{why}. {}", said(*.done, *.all))]
+    Trouble {
+        why: Trouble,
+        done: usize,
+        all: usize,
+    },
+    #[error("{why}. {}", said(*.done, *.all))]
+    Lost { why: Lost, done: usize, all: usize },
+    #[error("stopped. {}", said(*.done, *.all))]
+    Stopped { done: usize, all: usize },
+    #[error(transparent)]
+    Io(#[from] std::io::Error),
+}
+
+/// How far it came, and how to go on.
+fn said(done: usize, all: usize) -> String {
+    format!(
+        "{done} of {all} paths are done; go on with --from {}",
+        (done + 1).min(all)
+    )
+}
+
+pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
+    let bytes = input::read(&args.input).map_err(|why| SendFailed::Read {
+        path: args.input.clone(),
+        why,
+    })?;
+    let text = String::from_utf8_lossy(&bytes);
+    let language = Language::of(&text).ok_or(SendFailed::Unknown)?;
+    let program = Program::of(language, &text);
+    let all = program.paths.len();
+    if all == 0 {
+        return Err(SendFailed::Nothing);
+    }
+    if !(1..=all).contains(&args.from) {
+        return Err(SendFailed::From(all));
+    }
+    if args.dry_run {
+        say::done(format_args!(
+            "would send paths {} to {all} to {}",
+            args.from, args.to
+        ));
+        return Ok(());
+    }
+    let stop = Arc::new(AtomicBool::new(false));
+    let (to, from, stopped) = (args.to.clone(), args.from - 1, Arc::clone(&stop));
+    let work = move || {
+        let mut sender = Sender::new(program, from);
+        let mut progress = say::Progress::new();
+        let mut wish = || match stopped.load(Ordering::Relaxed) {
+            true => Wish::Stop,
+            false => Wish::GoOn,
+        };
+        let mut told =
+            |s: &Sender| progress.at(&format!("{} of {} paths done", s.done(), s.paths()));
+        let gone = line::speak(&mut sender, &to, &mut wish, &mut told);
+        (sender, gone)
+    };
+    let (sender, gone) = actix_web::rt::System::new()
+        .block_on(async {
+            // Ctrl-C lifts the tool and puts the beam out.
+            actix_web::rt::spawn(async move {
+                if actix_web::rt::signal::ctrl_c().await.is_ok() {
+                    stop.store(true, Ordering::Relaxed);
+                }
+            });
+            actix_web::rt::task::spawn_blocking(work).await
+        })
+        .map_err(std::io::Error::other)?;
+    let done = sender.done();
+    match (gone, sender.stand()) {
+        (Err(why), _) => Err(SendFailed::Lost { why, done, all }),
+        (Ok(()), Stand::Failed(why)) => Err(SendFailed::Trouble {
+            why: why.clone(),
+            done,
+            all,
+        }),
+        (Ok(()), Stand::Stopped) => Err(SendFailed::Stopped { done, all }),
+        (Ok(()), _) => {
+            say::done(format_args!("done: {} paths at {}", all - from, args.to));
+            Ok(())
+        }
+    }
+}

@@ -1,0 +1,92 @@
+//! A simulated machine behind a TCP port.
+
+use std::io::{self, ErrorKind, Read, Write};
+use std::net::{TcpListener, TcpStream};
+use std::sync::{Mutex, PoisonError};
+use std::time::Instant;
+
+use super::LOOK;
+use crate::machine::Machine;
+
+/// Serves one sender after the other, so many times faster than the clock, as long as `goes_on`. After each, and
+/// whenever it has come to rest, `rested` is told.
+///
+/// # Errors
+/// Of the socket that is listened at; a sender that goes away is none.
+pub fn listen(
+    listener: &TcpListener,
+    machine: &Mutex<Machine>,
+    pace: f64,
+    goes_on: &dyn Fn() -> bool,
+    rested: &dyn Fn(),
+) -> io::Result<()> {
+    listener.set_nonblocking(true)?;
+    let mut clock = Instant::now();
+    while goes_on() {
+        match listener.accept() {
+            Ok((stream, _)) => {
+                serve(stream, machine, pace, goes_on, &mut clock);
+                lock(machine).unplugged();
+                rested();
+            }
+            Err(e) if e.kind() == ErrorKind::WouldBlock => {
+                pass(machine, &mut clock, pace);
+                std::thread::sleep(LOOK);
+            }
+            Err(e) => return Err(e),
+        }
+    }
+    Ok(())
+}
+
+fn lock(machine: &Mutex<Machine>) -> std::sync::MutexGuard<'_, Machine> {
+    machine.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+/// Lets the machine do what the clock has gone on.
+fn pass(machine: &Mutex<Machine>, clock: &mut Instant, pace: f64) {
+    let now = Instant::now();
+    let seconds = now.duration_since(*clock).as_secs_f64() * pace;
+    *clock = now;
+    lock(machine).advance(seconds);
+}
+
+/// One sender, until the line is closed.
+fn serve(
+    mut stream: TcpStream,
+    machine: &Mutex<Machine>,
+    pace: f64,
+    goes_on: &dyn Fn() -> bool,
+    clock: &mut Instant,
+) {
+    if stream.set_nonblocking(true).is_err() {
+        return;
+    }
+    let _ = stream.set_nodelay(true);
+    let mut waiting: Vec<u8> = Vec::new();
+    let mut answers: Vec<u8> = Vec::new();
+    let mut read = [0; 4096];
+    while goes_on() {
+        // What does not fit is left on the line, and holds the sender up.
+        if waiting.is_empty() {
+            match stream.read(&mut read) {
+                Ok(0) => return,
+                Ok(n) => waiting.extend_from_slice(&read[..n]),
+                Err(e) if e.kind() == ErrorKind::WouldBlock => {}
+                Err(_) => return,
+            }
+        }
+        let taken = lock(machine).receive(&waiting);
+        waiting.drain(..taken);
+        pass(machine, clock, pace);
+        answers.extend(lock(machine).answers());
+        match stream.write(&answers) {
+            Ok(n) => drop(answers.drain(..n)),
+            Err(e) if e.kind() == ErrorKind::WouldBlock => {}
+            Err(_) => return,
+        }
+        if waiting.is_empty() {
+            std::thread::sleep(LOOK);
+        }
+    }
+}

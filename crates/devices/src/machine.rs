@@ -1,0 +1,96 @@
+//! One machine or the other, for what only passes bytes and time on.
+
+use kurbo::Point;
+
+use crate::cutter::Cutter;
+use crate::laser::Laser;
+
+/// A simulated machine.
+#[derive(Clone, Debug)]
+pub enum Machine {
+    /// A roll cutter.
+    Cutter(Cutter),
+    /// A laser.
+    Laser(Laser),
+}
+
+impl Machine {
+    /// Takes so many of the bytes; the rest is for later.
+    pub fn receive(&mut self, bytes: &[u8]) -> usize {
+        match self {
+            Self::Cutter(cutter) => cutter.receive(bytes),
+            Self::Laser(laser) => {
+                laser.receive(bytes);
+                bytes.len()
+            }
+        }
+    }
+
+    /// Lets time go by, s.
+    pub fn advance(&mut self, seconds: f64) {
+        match self {
+            Self::Cutter(cutter) => cutter.advance(seconds),
+            Self::Laser(laser) => laser.advance(seconds),
+        }
+    }
+
+    /// What it answered since it was asked last.
+    pub fn answers(&mut self) -> Vec<u8> {
+        match self {
+            Self::Cutter(cutter) => cutter.answers(),
+            Self::Laser(laser) => laser.answers(),
+        }
+    }
+
+    /// The line to it is gone: a laser puts its beam out, a cutter does what its buffer holds.
+    pub fn unplugged(&mut self) {
+        if let Self::Laser(laser) = self {
+            laser.stop();
+            laser.answers();
+        }
+    }
+
+    /// Where the tool went while it was in the material, mm, y up.
+    #[must_use]
+    pub fn strokes(&self) -> Vec<Vec<Point>> {
+        match self {
+            Self::Cutter(cutter) => {
+                let strokes = cutter.record().strokes.iter();
+                strokes.map(|s| s.points.clone()).collect()
+            }
+            Self::Laser(laser) => {
+                let mut strokes: Vec<Vec<Point>> = Vec::new();
+                for burn in &laser.record().burns {
+                    match strokes.last_mut() {
+                        Some(last) if last.last() == Some(&burn.from) => last.push(burn.to),
+                        _ => strokes.push(vec![burn.from, burn.to]),
+                    }
+                }
+                strokes
+            }
+        }
+    }
+
+    /// What it did so far, in a sentence.
+    #[must_use]
+    pub fn told(&self) -> String {
+        let (strokes, word, way, seconds) = match self {
+            Self::Cutter(c) => (
+                c.record().strokes.len(),
+                "cut",
+                c.record().cut,
+                c.record().seconds,
+            ),
+            Self::Laser(l) => (
+                self.strokes().len(),
+                "burned",
+                l.record().burned,
+                l.record().seconds,
+            ),
+        };
+        format!(
+            "{strokes} strokes, {:.3} m {word} in {seconds:.0} s",
+            way / 1000.0
+        )
+    }
+}

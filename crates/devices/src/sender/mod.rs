@@ -1,0 +1,385 @@
+//! Sends a file to a machine: never more than its buffer takes, never anything twice, and always knowing which paths
+//! are really done.
+//!
+//! ```text
+//!   roll cutter   ◄ ESC.B ─► 4096   ◄ path; OA; … ─► x,y,0 for each path that is done
+//!   laser         ◄ N3 G1 …  ─► ok   ◄ ? ─► <Run|…|Ln:3>         128 bytes unanswered at most
+//! ```
+//!
+//! A state machine without sockets and without a clock, as the machines are: [`Sender::poll`] gives what is to be
+//! written now, [`Sender::hear`] takes what was read.
+//! Source of the answers: see [`crate::cutter`] and [`crate::laser`].
+
+mod program;
+
+use std::collections::VecDeque;
+
+pub use program::{Language, Path, Program};
+
+/// How long a machine may say nothing before it counts as lost, s.
+pub const SILENCE: f64 = 2.0;
+/// How often it is asked how far it is, s.
+const ASK: f64 = 0.2;
+/// Bytes that a laser holds at most before it has answered.
+const UNANSWERED: usize = 127;
+/// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
+const KEPT_AHEAD: usize = 1024;
+/// A longer answer is none.
+const LONGEST_ANSWER: usize = 200;
+
+/// How it stands.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Stand {
+    /// Paths are being sent and done.
+    Running,
+    /// Nothing more is sent until it goes on.
+    Paused,
+    /// Stopped by hand; tool up, beam off.
+    Stopped,
+    /// All is done.
+    Finished,
+    /// It cannot go on.
+    Failed(Trouble),
+}
+
+/// Why it cannot go on.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum Trouble {
+    /// No answer for [`SILENCE`].
+    #[error("the machine does not answer; look at its cable and its power")]
+    Silent,
+    /// An answer that no such machine gives.
+    #[error("the machine answered '{0}', which makes no sense; is it of another kind?")]
+    Garbage(String),
+    /// A line that it refused.
+    #[error("the machine refused '{line}': {why}")]
+    Refused {
+        /// What was sent.
+        line: String,
+        /// Its words.
+        why: String,
+    },
+}
+
+/// What is waited for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+enum Awaited {
+    /// How many bytes are free.
+    Free,
+    /// The end of this path.
+    Done(usize),
+    /// The answer to a line.
+    Line(String),
+}
+
+/// Sends one program to one machine.
+#[derive(Clone, Debug)]
+pub struct Sender {
+    program: Program,
+    /// Number of the next path to be sent.
+    next: usize,
+    /// What of the paths before it is not written yet, in pieces that go as a whole.
+    pieces: VecDeque<(String, Awaited)>,
+    awaited: VecDeque<Awaited>,
+    /// Bytes a cutter still takes.
+    free: usize,
+    /// Paths that are done.
+    done: usize,
+    ended: bool,
+    stand: Stand,
+    heard: Vec<u8>,
+    /// When it was heard last, and asked last, s.
+    last_heard: Option<f64>,
+    last_asked: f64,
+    at_once: Vec<u8>,
+}
+
+impl Sender {
+    /// Sends a program from one of its paths on.
+    #[must_use]
+    pub fn new(program: Program, from: usize) -> Self {
+        let mut sender = Self {
+            next: from,
+            pieces: VecDeque::new(),
+            awaited: VecDeque::new(),
+            free: 0,
+            done: from,
+            ended: false,
+            stand: Stand::Running,
+            heard: Vec::new(),
+            last_heard: None,
+            last_asked: f64::NEG_INFINITY,
+            at_once: Vec::new(),
+            program,
+        };
+        let setting = sender.program.paths.get(from).map(|p| p.setting.clone());
+        sender.put(&setting.unwrap_or_default(), None);
+        sender
+    }
+
+    /// Number of paths that are done, those before the first included.
+    #[must_use]
+    pub const fn done(&self) -> usize {
+        self.done
+    }
+
+    /// Number of paths there are.
+    #[must_use]
+    pub const fn paths(&self) -> usize {
+        self.program.paths.len()
+    }
+
+    /// How it stands.
+    #[must_use]
+    pub const fn stand(&self) -> &Stand {
+        &self.stand
+    }
+
+    /// Nothing more is sent; a laser pauses at once, a cutter once what it holds is done.
+    pub fn pause(&mut self) {
+        if self.stand == Stand::Running {
+            self.stand = Stand::Paused;
+            if self.program.language == Language::Gcode {
+                self.at_once.push(b'!');
+            }
+        }
+    }
+
+    /// Goes on after a pause.
+    pub fn go_on(&mut self) {
+        if self.stand == Stand::Paused {
+            self.stand = Stand::Running;
+            if self.program.language == Language::Gcode {
+                self.at_once.push(b'~');
+            }
+        }
+    }
+
+    /// Tool up, beam off, at once, and nothing more.
+    pub fn stop(&mut self) {
+        self.stand = Stand::Stopped;
+        self.at_once = match self.program.language {
+            Language::Hpgl => b"\x1b.K;PU;".to_vec(),
+            Language::Gcode => vec![crate::laser::STOP],
+        };
+    }
+
+    /// What is to be written now, s after the beginning.
+    pub fn poll(&mut self, now: f64) -> Vec<u8> {
+        let mut bytes = std::mem::take(&mut self.at_once);
+        let last_heard = *self.last_heard.get_or_insert(now);
+        if !matches!(self.stand, Stand::Running | Stand::Paused) {
+            return bytes;
+        }
+        let waits = !self.awaited.is_empty() || self.program.language == Language::Gcode;
+        if waits && now - last_heard > SILENCE {
+            self.stand = Stand::Failed(Trouble::Silent);
+            return bytes;
+        }
+        if self.stand == Stand::Running {
+            self.fill();
+            self.send(&mut bytes);
+        }
+        self.ask(now, &mut bytes);
+        bytes
+    }
+
+    /// Keeps some pieces ready.
+    fn fill(&mut self) {
+        while self.pieces.len() < 64 && !self.ended {
+            let number = self.next;
+            if let Some(path) = self.program.paths.get(number) {
+                let text = path.text.clone();
+                self.next += 1;
+                self.put(&text, Some(number));
+            } else {
+                let end = self.program.end.clone();
+                self.put(&end, None);
+                self.ended = true;
+            }
+        }
+    }
+
+    /// Cuts a text into pieces that go as a whole.
+    fn put(&mut self, text: &str, path: Option<usize>) {
+        match self.program.language {
+            Language::Hpgl => {
+                for said in text.split_inclusive(';') {
+                    self.pieces.push_back((said.to_owned(), Awaited::Free));
+                }
+                if let Some(number) = path {
+                    self.pieces
+                        .push_back(("OA;".to_owned(), Awaited::Done(number)));
+                }
+            }
+            Language::Gcode => {
+                for line in text.lines() {
+                    // The number of the path, from 1, tells which one is under way.
+                    let line = match path {
+                        Some(number) => format!("N{}{line}\n", number + 1),
+                        None => format!("{line}\n"),
+                    };
+                    self.pieces
+                        .push_back((line.clone(), Awaited::Line(line.trim_end().to_owned())));
+                }
+            }
+        }
+    }
+
+    fn unanswered(&self) -> usize {
+        let lines = self.awaited.iter().map(|a| match a {
+            Awaited::Line(line) => line.len() + 1,
+            Awaited::Free | Awaited::Done(_) => 0,
+        });
+        lines.sum()
+    }
+
+    fn send(&mut self, bytes: &mut Vec<u8>) {
+        while let Some((text, awaited)) = self.pieces.front() {
+            let fits = match self.program.language {
+                Language::Hpgl => text.len() <= self.free,
+                Language::Gcode => self.unanswered() + text.len() <= UNANSWERED,
+            };
+            if !fits {
+                break;
+            }
+            bytes.extend_from_slice(text.as_bytes());
+            self.free = self.free.saturating_sub(text.len());
+            if *awaited != Awaited::Free {
+                self.awaited.push_back(awaited.clone());
+            }
+            self.pieces.pop_front();
+        }
+    }
+
+    fn ask(&mut self, now: f64, bytes: &mut Vec<u8>) {
+        if now - self.last_asked < ASK {
+            return;
+        }
+        match self.program.language {
+            Language::Hpgl => {
+                if self.awaited.contains(&Awaited::Free) {
+                    return;
+                }
+                bytes.extend_from_slice(b"\x1b.B");
+                self.awaited.push_back(Awaited::Free);
+            }
+            Language::Gcode => bytes.push(b'?'),
+        }
+        self.last_asked = now;
+    }
+
+    /// Takes what the machine said, s after the beginning.
+    pub fn hear(&mut self, bytes: &[u8], now: f64) {
+        for &byte in bytes {
+            if byte != b'\r' && byte != b'\n' {
+                self.heard.push(byte);
+                if self.heard.len() > LONGEST_ANSWER {
+                    self.fail_for_garbage();
+                }
+                continue;
+            }
+            let line = std::mem::take(&mut self.heard);
+            let line = String::from_utf8_lossy(&line).trim().to_owned();
+            if !line.is_empty() {
+                self.last_heard = Some(now);
+                self.understand(&line);
+            }
+        }
+    }
+
+    fn fail_for_garbage(&mut self) {
+        let said = String::from_utf8_lossy(&self.heard);
+        let said: String = said.chars().filter(|c| !c.is_control()).take(40).collect();
+        self.heard.clear();
+        self.fail(Trouble::Garbage(said));
+    }
+
+    fn fail(&mut self, why: Trouble) {
+        if matches!(self.stand, Stand::Running | Stand::Paused) {
+            self.stop();
+            self.stand = Stand::Failed(why);
+        }
+    }
+
+    fn understand(&mut self, line: &str) {
+        let understood = match self.program.language {
+            Language::Hpgl => self.plotter_said(line),
+            Language::Gcode => self.laser_said(line),
+        };
+        if !understood {
+            let said = line.chars().filter(|c| !c.is_control()).take(40).collect();
+            self.fail(Trouble::Garbage(said));
+        }
+        if self.ended
+            && self.pieces.is_empty()
+            && self.done == self.paths()
+            && self.stand == Stand::Running
+        {
+            self.stand = Stand::Finished;
+        }
+    }
+
+    /// Free bytes, or where a path ended.
+    fn plotter_said(&mut self, line: &str) -> bool {
+        if let Ok(free) = line.parse::<usize>() {
+            let asked = self.awaited.iter().position(|a| *a == Awaited::Free);
+            let Some(at) = asked else { return false };
+            self.awaited.remove(at);
+            self.free = free.min(KEPT_AHEAD);
+            return true;
+        }
+        let place = line.split(',').map(|v| v.trim().parse::<i64>().is_ok());
+        if place.clone().count() != 3 || !place.clone().all(|ok| ok) {
+            return false;
+        }
+        let path = self
+            .awaited
+            .iter()
+            .position(|a| matches!(a, Awaited::Done(_)));
+        let Some(Awaited::Done(number)) = path.and_then(|at| self.awaited.remove(at)) else {
+            return false;
+        };
+        self.done = number + 1;
+        true
+    }
+
+    /// The answer to a line, or its state.
+    fn laser_said(&mut self, line: &str) -> bool {
+        if let Some(state) = line.strip_prefix('<').and_then(|s| s.strip_suffix('>')) {
+            let mut parts = state.split('|');
+            let idle = parts.next() == Some("Idle");
+            let under_way = parts.find_map(|p| p.strip_prefix("Ln:")?.parse::<usize>().ok());
+            let Some(under_way) = under_way else {
+                return false;
+            };
+            // The path before the one under way is done.
+            self.done = self.done.max(under_way.saturating_sub(1)).min(self.paths());
+            if idle && self.ended && self.pieces.is_empty() && self.awaited.is_empty() {
+                self.done = self.paths();
+            }
+            return true;
+        }
+        if line != "ok" && !line.starts_with("error") {
+            // What it says when it is switched on, before anything was asked of it.
+            return self.awaited.is_empty();
+        }
+        let Some(Awaited::Line(sent)) = self.awaited.pop_front() else {
+            return false;
+        };
+        if line != "ok" {
+            let why = line
+                .trim_start_matches("error")
+                .trim_start_matches(':')
+                .trim();
+            self.fail(Trouble::Refused {
+                line: sent,
+                why: why.to_owned(),
+            });
+        }
+        true
+    }
+}
+
+#[cfg(test)]
+mod tests;

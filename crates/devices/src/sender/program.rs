@@ -1,0 +1,245 @@
+//! A file for a machine, cut into paths that can each be begun with.
+//!
+//! ```text
+//!   HPGL    IN; SP1; VS30; FS80; │ PU…; PD…; │ PU…; PD…; │ PU; SP0;
+//!   G-code  G21 G90 … M4 S300    │ G0…  G1…  │ G0…  G1…  │ M5 … M2
+//!           setting                path 0      path 1      end
+//! ```
+
+/// What a machine understands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Language {
+    /// Plotter instructions.
+    Hpgl,
+    /// Lines of RS-274.
+    Gcode,
+}
+
+impl Language {
+    /// That of a file: plotter instructions begin with two letters and end with a semicolon.
+    #[must_use]
+    pub fn of(text: &str) -> Option<Self> {
+        let text = text.trim_start();
+        let mut letters = text.chars();
+        let two = letters.by_ref().take(2).filter(char::is_ascii_alphabetic);
+        if two.count() == 2 {
+            return text.contains(';').then_some(Self::Hpgl);
+        }
+        let words = ["G0", "G1", "G2", "G3", "M3", "M4", "M5"];
+        words
+            .iter()
+            .any(|w| text.contains(w))
+            .then_some(Self::Gcode)
+    }
+}
+
+/// A stretch that is begun at its own first place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Path {
+    /// What has to be said before it where it is the first that is sent.
+    pub setting: String,
+    /// What is sent of it.
+    pub text: String,
+}
+
+/// A file in paths.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Program {
+    /// What it is written in.
+    pub language: Language,
+    /// Its paths, in order.
+    pub paths: Vec<Path>,
+    /// What is said after them.
+    pub end: String,
+}
+
+impl Program {
+    /// The paths of a file.
+    #[must_use]
+    pub fn of(language: Language, text: &str) -> Self {
+        match language {
+            Language::Hpgl => plotter(text),
+            Language::Gcode => lines(text),
+        }
+    }
+}
+
+/// Settings by their name, each as it was said last, in the order in which they came first.
+#[derive(Clone, Debug, Default)]
+struct Settings(Vec<(String, String)>);
+
+impl Settings {
+    fn set(&mut self, name: &str, said: &str) {
+        match self.0.iter_mut().find(|(known, _)| known == name) {
+            Some((_, last)) => said.clone_into(last),
+            None => self.0.push((name.to_owned(), said.to_owned())),
+        }
+    }
+
+    fn all(&self, between: &str) -> String {
+        self.0
+            .iter()
+            .map(|(_, said)| format!("{said}{between}"))
+            .collect()
+    }
+}
+
+fn plotter(text: &str) -> Program {
+    let mut settings = Settings::default();
+    let mut paths: Vec<Path> = Vec::new();
+    let (mut setting, mut waiting, mut cuts) = (String::new(), String::new(), false);
+    for said in text.split(';').map(str::trim).filter(|s| !s.is_empty()) {
+        let name = said.get(..2).unwrap_or(said).to_ascii_uppercase();
+        if name == "PU" && cuts {
+            // The tool is raised where the path ends, not where the next one begins.
+            paths.push(Path {
+                setting: std::mem::take(&mut setting),
+                text: std::mem::take(&mut waiting) + "PU;",
+            });
+            cuts = false;
+            if said.len() == 2 {
+                continue;
+            }
+        }
+        if waiting.is_empty() {
+            setting = settings.all(";");
+        }
+        if SETTINGS.contains(&name.as_str()) {
+            settings.set(&name, said);
+        }
+        cuts |= name == "PD";
+        waiting.push_str(said);
+        waiting.push(';');
+    }
+    Program {
+        language: Language::Hpgl,
+        paths,
+        end: waiting,
+    }
+}
+
+/// Instructions that hold until they are given again.
+const SETTINGS: [&str; 5] = ["IN", "DF", "SP", "VS", "FS"];
+
+fn lines(text: &str) -> Program {
+    let mut settings = Settings::default();
+    let mut paths: Vec<Path> = Vec::new();
+    let (mut setting, mut waiting, mut cuts) = (String::new(), String::new(), false);
+    for line in text.lines() {
+        let bare: String = bare(line);
+        if bare.is_empty() {
+            continue;
+        }
+        let has = |word: &str| {
+            bare.match_indices(word).any(|(at, _)| {
+                !bare[at + word.len()..].starts_with(|c: char| c.is_ascii_digit() || c == '.')
+            })
+        };
+        let travels = has("G0");
+        let off = has("M5") || has("M2") || has("M30");
+        if cuts && (travels || off) {
+            paths.push(Path {
+                setting: std::mem::take(&mut setting),
+                text: std::mem::take(&mut waiting),
+            });
+            cuts = false;
+        }
+        if waiting.is_empty() {
+            setting = settings.all("\n");
+        }
+        for (name, word) in MODES {
+            if has(word) {
+                settings.set(name, word);
+            }
+        }
+        for letter in ['S', 'F'] {
+            if let Some(at) = bare.find(letter) {
+                let number: String = bare[at + 1..]
+                    .chars()
+                    .take_while(|c| c.is_ascii_digit() || *c == '.')
+                    .collect();
+                settings.set(&letter.to_string(), &format!("{letter}{number}"));
+            }
+        }
+        cuts |= has("G1") || has("G2") || has("G3");
+        waiting.push_str(&bare);
+        waiting.push('\n');
+    }
+    if cuts {
+        paths.push(Path {
+            setting,
+            text: std::mem::take(&mut waiting),
+        });
+    }
+    Program {
+        language: Language::Gcode,
+        paths,
+        end: waiting,
+    }
+}
+
+/// Words that hold until another of their group is given.
+const MODES: [(&str, &str); 7] = [
+    ("unit", "G20"),
+    ("unit", "G21"),
+    ("distance", "G90"),
+    ("distance", "G91"),
+    ("beam", "M3"),
+    ("beam", "M4"),
+    ("beam", "M5"),
+];
+
+/// A line without comments and blanks, in capitals.
+fn bare(line: &str) -> String {
+    let mut within = false;
+    let letters = line.chars().take_while(|&c| c != ';');
+    let kept = letters.filter(|&c| {
+        let was = within;
+        within = match c {
+            '(' => true,
+            ')' => false,
+            _ => within,
+        };
+        !was && !within && !c.is_whitespace() && c != ')'
+    });
+    kept.collect::<String>().to_ascii_uppercase()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn plotter_instructions_in_paths() {
+        let text =
+            "IN;\nSP1;VS30;FS80;PU0,0;PD40,0,40,40;PU9,9;PD10,10;SP2;VS10;PU50,50;PD60,60;PU;SP0;";
+        let program = Program::of(Language::Hpgl, text);
+        let texts: Vec<&str> = program.paths.iter().map(|p| p.text.as_str()).collect();
+        assert_eq!(
+            texts,
+            [
+                "IN;SP1;VS30;FS80;PU0,0;PD40,0,40,40;PU;",
+                "PU9,9;PD10,10;SP2;VS10;PU;",
+                "PU50,50;PD60,60;PU;"
+            ]
+        );
+        assert_eq!(program.end, "SP0;");
+        assert_eq!(Language::of(text), Some(Language::Hpgl));
+    }
+
+    #[test]
+    fn lines_in_paths_with_what_was_set_before_them() {
+        let text = "G21 G90 G94\n(teal)\nM4 S300\nG0 X1 Y1\nG1 X2 F600\nG2 X3 Y3 I1\nG0 X9 Y9\nG1 X10 S200\nM5\nG0 X0 Y0\nM2\n";
+        let program = Program::of(Language::Gcode, text);
+        assert_eq!(program.paths.len(), 2);
+        assert_eq!(
+            program.paths[0].text,
+            "G21G90G94\nM4S300\nG0X1Y1\nG1X2F600\nG2X3Y3I1\n"
+        );
+        assert_eq!(program.paths[1].text, "G0X9Y9\nG1X10S200\n");
+        assert_eq!(program.paths[1].setting, "G21\nG90\nM4\nS300\nF600\n");
+        assert_eq!(program.end, "M5\nG0X0Y0\nM2\n");
+        assert_eq!(Language::of(text), Some(Language::Gcode));
+        assert_eq!(Language::of("hello"), None);
+    }
+}
