@@ -16,6 +16,9 @@ use crate::support::Server;
 pub(crate) const PATIENCE: Duration = Duration::from_secs(30);
 const STEP: Duration = Duration::from_millis(60);
 
+/// How often an element is found again that was drawn anew.
+const AGAIN: usize = 5;
+
 /// A browser with a page of 1280 × 800 px and a folder for downloads.
 pub(crate) struct Browser {
     /// The page.
@@ -197,11 +200,16 @@ impl Browser {
         Ok(())
     }
 
-    /// Clicks on an element, wherever it is hidden.
+    /// Clicks on an element, wherever it is hidden; one that the page draws anew in that moment is found again.
     pub(crate) async fn click(&self, css: &str) -> Result<()> {
         self.reveal(css).await?;
-        self.find(css).await?.click().await?;
-        Ok(())
+        for _ in 0..AGAIN {
+            match self.find(css).await?.click().await {
+                Err(e) if e.to_string().contains("stale element") => {}
+                clicked => return Ok(clicked?),
+            }
+        }
+        bail!("{css} is drawn anew all the time")
     }
 
     /// Chooses an option of a list by a part of its text.

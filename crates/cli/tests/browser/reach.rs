@@ -251,7 +251,13 @@ fn what_is_folded_away_and_where_the_bench_lies_are_kept() -> Result<()> {
         .await?;
         settled(b).await?;
         // Zoomed to, then another line with another space, and back.
+        let scale = "Number(document.querySelector('canvas').dataset.view.split(' ')[0])";
+        let fitted = b.page.execute(&format!("return {scale}"), vec![]).await?;
         b.press("+++").await?;
+        // Each step makes it a quarter larger.
+        let larger = fitted.json().as_f64().unwrap_or_default() * 1.25f64.powi(3);
+        let rests = format!("return Math.abs({scale} / {larger} - 1) < 1e-3");
+        b.until("it is zoomed to", &rests).await?;
         let view = "return document.querySelector('canvas').dataset.view";
         let zoomed = b.page.execute(view, vec![]).await?.json().clone();
         b.click("#line-sheet").await?;
