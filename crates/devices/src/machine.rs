@@ -3,7 +3,7 @@
 use kurbo::Point;
 
 use crate::cutter::Cutter;
-use crate::laser::Laser;
+use crate::laser::{Laser, State};
 
 /// A simulated machine.
 #[derive(Clone, Debug)]
@@ -39,6 +39,15 @@ impl Machine {
         match self {
             Self::Cutter(cutter) => cutter.answers(),
             Self::Laser(laser) => laser.answers(),
+        }
+    }
+
+    /// Whether nothing is left to do.
+    #[must_use]
+    pub fn is_idle(&self) -> bool {
+        match self {
+            Self::Cutter(cutter) => cutter.is_idle(),
+            Self::Laser(laser) => laser.state() == State::Idle,
         }
     }
 

@@ -8,8 +8,8 @@ use std::time::Instant;
 use super::LOOK;
 use crate::machine::Machine;
 
-/// Serves one sender after the other, so many times faster than the clock, as long as `goes_on`. After each, and
-/// whenever it has come to rest, `rested` is told.
+/// Serves one sender after the other, so many times faster than the clock, as long as `goes_on`. `rested` is told
+/// after each, once the machine has done what it still held.
 ///
 /// # Errors
 /// Of the socket that is listened at; a sender that goes away is none.
@@ -22,15 +22,20 @@ pub fn listen(
 ) -> io::Result<()> {
     listener.set_nonblocking(true)?;
     let mut clock = Instant::now();
+    let mut owed = false;
     while goes_on() {
         match listener.accept() {
             Ok((stream, _)) => {
                 serve(stream, machine, pace, goes_on, &mut clock);
                 lock(machine).unplugged();
-                rested();
+                owed = true;
             }
             Err(e) if e.kind() == ErrorKind::WouldBlock => {
                 pass(machine, &mut clock, pace);
+                if owed && lock(machine).is_idle() {
+                    owed = false;
+                    rested();
+                }
                 std::thread::sleep(LOOK);
             }
             Err(e) => return Err(e),

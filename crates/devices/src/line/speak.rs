@@ -93,6 +93,7 @@ pub fn speak(
     let started = Instant::now();
     let mut waiting: Vec<u8> = Vec::new();
     let mut read = [0; 4096];
+    let mut over_since = None;
     loop {
         let now = started.elapsed().as_secs_f64();
         match wish() {
@@ -118,11 +119,12 @@ pub fn speak(
             Err(_) => return Err(Lost::Gone),
         }
         told(sender);
-        if over
-            && (waiting.is_empty()
-                || started.elapsed().as_secs_f64() - now > LAST_WORDS.as_secs_f64())
-        {
-            return Ok(());
+        if over {
+            // A machine that reads nothing any more keeps nobody for ever.
+            let since = over_since.get_or_insert_with(Instant::now);
+            if waiting.is_empty() || since.elapsed() > LAST_WORDS {
+                return Ok(());
+            }
         }
         std::thread::sleep(LOOK);
     }
