@@ -402,6 +402,14 @@ fn curves(
             }
         }
         fitted.append(if ROOM * wobble <= settings.tolerance {
+            // Any joint may end a piece, so none lies farther off than a piece may.
+            for (joint, &p) in joints.iter_mut().zip(&run.points) {
+                let off = *joint - p;
+                let part = settings.tolerance / off.hypot();
+                if part < 1.0 {
+                    *joint = p + off * part;
+                }
+            }
             pieces::fit_run(&run, &joints, limits, tight)
         } else {
             let smooth_loop = run.smooth_loop;
