@@ -14,7 +14,7 @@ use inky_core::recipe::Recipe;
 use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::{Stage, Traced, trace};
-use inky_core::units::{DEFAULT_PPI, Length, Mm};
+use inky_core::units::{DEFAULT_PPI, Length, Mm, Unit};
 use inky_formats::picture::{self, Artwork};
 use inky_formats::report::{self, StageMs};
 
@@ -273,7 +273,7 @@ fn notes(traced: &Traced, inks: &InkChoice, agreement: Option<&Agreement>) {
         say::note(note);
     }
     if let Some(agreement) = agreement {
-        say::note(agreement.words());
+        say::note(agreement.words(Unit::Mm));
     }
     for wide in &traced.design.too_wide {
         say::note(format_args!(

@@ -8,7 +8,7 @@ use crate::fit::{DEFAULT_CORNER, FitSettings, Placement};
 use crate::inks::{EdgeField, Solid};
 use crate::recipe::Recipe;
 use crate::shapes;
-use crate::units::{Mm, SquareMm};
+use crate::units::{Mm, SquareMm, Unit};
 
 /// A figure the program chose, with the reason to tell.
 #[derive(Clone, Debug, PartialEq)]
@@ -17,8 +17,33 @@ pub struct Chosen<T> {
     pub value: T,
     /// Whether it was left to the program.
     pub automatic: bool,
-    /// Why this one, as a sentence.
-    pub why: String,
+    /// Why this one, as a sentence; empty where it was given by hand.
+    pub why: Why,
+}
+
+/// A sentence with figures, for readers of either unit.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Why {
+    mm: String,
+    inches: String,
+}
+
+impl Why {
+    fn new(words: impl Fn(Unit) -> String) -> Self {
+        Self {
+            mm: words(Unit::Mm),
+            inches: words(Unit::In),
+        }
+    }
+
+    /// The sentence with figures in a unit.
+    #[must_use]
+    pub fn told(&self, unit: Unit) -> &str {
+        match unit {
+            Unit::Mm => &self.mm,
+            Unit::In => &self.inches,
+        }
+    }
 }
 
 /// What the trace holds to, every choice resolved.
@@ -40,10 +65,10 @@ pub struct Settings {
 
 impl<T> Chosen<T> {
     /// The one given by hand, else the one found.
-    fn new(given: Option<T>, found: impl FnOnce() -> (T, String)) -> Self {
+    fn new(given: Option<T>, found: impl FnOnce() -> (T, Why)) -> Self {
         let automatic = given.is_none();
         let (value, why) = match given {
-            Some(value) => (value, String::new()),
+            Some(value) => (value, Why::default()),
             None => found(),
         };
         Self {
@@ -151,7 +176,7 @@ const LEAST_TOLERANCE_MM: f64 = 0.0125;
 /// source), and a hidden ink makes their edges rougher than those of one tone.
 const LEAST_TOLERANCE_INKS_MM: f64 = 0.018;
 
-fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, String) {
+fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, Why) {
     let (edges, _) = edges(solid);
     let more = TOLERANCE_NOISE_PX * solid.noise.min(STRAYS.end)
         + TOLERANCE_SCATTER_PX * solid.scatter.min(STRAYS.end)
@@ -176,8 +201,10 @@ fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, String) {
         Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
     };
     let value = (pixels * px).max(least);
-    let why =
-        format!("{told} and one pixel is {px:.3} mm here, so lines follow within {value:.3} mm.");
+    let why = Why::new(|unit| {
+        let (px, within) = (unit.length(px, 3), unit.length(value, 3));
+        format!("{told} and one pixel is {px} here, so lines follow within {within}.")
+    });
     (Mm::new(value), why)
 }
 
@@ -192,7 +219,7 @@ const MIN_PART_LOSSY_PX: f64 = 8.0;
 /// The same for a noisy picture, px².
 const MIN_PART_NOISY_PX: f64 = 12.0;
 
-fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
+fn min_part(solid: &Solid, px: f64) -> (SquareMm, Why) {
     let noisy = solid.noise.max(solid.scatter) > STRAYS.start;
     let pixels = if solid.detail > 1.0 && solid.noise <= NOISY {
         MIN_PART_FINE_PX + MIN_PART_GRAIN_PX * solid.noise
@@ -204,14 +231,17 @@ fn min_part(solid: &Solid, px: f64) -> (SquareMm, String) {
         MIN_PART_PX
     };
     let value = px * px * pixels;
-    let why = if noisy {
-        format!("The picture is noisy, so parts under {value:.2} mm² are taken for specks.")
-    } else {
-        let side = pixels.sqrt().round();
-        format!(
-            "Parts under {value:.2} mm², less than {side:.0} × {side:.0} px, are taken for specks."
-        )
-    };
+    let why = Why::new(|unit| {
+        let least = unit.area(value, 2);
+        if noisy {
+            format!("The picture is noisy, so parts under {least} are taken for specks.")
+        } else {
+            let side = pixels.sqrt().round();
+            format!(
+                "Parts under {least}, less than {side:.0} × {side:.0} px, are taken for specks."
+            )
+        }
+    });
     (SquareMm::new(value), why)
 }
 
@@ -225,7 +255,7 @@ const SMOOTH_EACH_PX: f64 = 0.5;
 /// Height of the waves that smoothing asked for by hand takes out, as a part of its length.
 const WAVE: f64 = 0.05;
 
-fn smoothing(solid: &Solid, px: f64) -> (Mm, String) {
+fn smoothing(solid: &Solid, px: f64) -> (Mm, Why) {
     let (edges, stray) = edges(solid);
     let (pixels, told) = match edges {
         Edges::Hard => (SMOOTH_HARD_PX, "Edges are hard steps"),
@@ -236,7 +266,7 @@ fn smoothing(solid: &Solid, px: f64) -> (Mm, String) {
         Edges::Clean if matches!(solid.field, EdgeField::Tone { .. }) => {
             return (
                 Mm::new(0.0),
-                "Edges are clean, so nothing is smoothed.".to_owned(),
+                Why::new(|_| "Edges are clean, so nothing is smoothed.".to_owned()),
             );
         }
         Edges::Clean => (
@@ -246,6 +276,11 @@ fn smoothing(solid: &Solid, px: f64) -> (Mm, String) {
     };
     let value = pixels * px;
     let so = if edges == Edges::Clean { "" } else { "so " };
-    let why = format!("{told}, {so}wobble shorter than {value:.2} mm is smoothed.");
+    let why = Why::new(|unit| {
+        format!(
+            "{told}, {so}wobble shorter than {} is smoothed.",
+            unit.length(value, 2)
+        )
+    });
     (Mm::new(value), why)
 }

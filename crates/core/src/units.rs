@@ -57,6 +57,33 @@ pub enum Unit {
 }
 
 impl Unit {
+    /// A length with its symbol; inches with two digits more than `decimals`.
+    #[must_use]
+    pub fn length(self, mm: f64, decimals: usize) -> String {
+        match self {
+            Self::Mm => format!("{mm:.decimals$} mm"),
+            Self::In => format!("{:.*} in", decimals + 2, mm / MM_PER_INCH),
+        }
+    }
+
+    /// An area with its symbol; square inches with three digits more than `decimals`.
+    #[must_use]
+    pub fn area(self, mm2: f64, decimals: usize) -> String {
+        match self {
+            Self::Mm => format!("{mm2:.decimals$} mm²"),
+            Self::In => format!("{:.*} in²", decimals + 3, mm2 / (MM_PER_INCH * MM_PER_INCH)),
+        }
+    }
+
+    /// `mm²` or `in²`.
+    #[must_use]
+    pub fn area_symbol(self) -> &'static str {
+        match self {
+            Self::Mm => "mm²",
+            Self::In => "in²",
+        }
+    }
+
     /// How many mm one of this unit is.
     #[must_use]
     pub const fn in_mm(self) -> f64 {

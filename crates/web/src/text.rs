@@ -24,18 +24,13 @@ pub(crate) fn bits(text: &str) -> Vec<Bit> {
 
 /// A length in the reader's unit without its symbol.
 pub(crate) fn length(mm: f64, unit: Unit, decimals_mm: usize) -> String {
-    match unit {
-        Unit::Mm => format!("{mm:.decimals_mm$}"),
-        Unit::In => {
-            let decimals = decimals_mm + 2;
-            format!("{:.decimals$}", mm / MM_PER_INCH)
-        }
-    }
+    let told = unit.length(mm, decimals_mm);
+    told.trim_end_matches(unit.symbol()).trim_end().to_owned()
 }
 
 /// A length in the reader's unit, with its symbol.
 pub(crate) fn told_length(mm: f64, unit: Unit, decimals_mm: usize) -> String {
-    format!("{} {}", length(mm, unit, decimals_mm), unit.symbol())
+    unit.length(mm, decimals_mm)
 }
 
 /// A side of the finished size: fine enough that nothing typed changes when it is shown again.
@@ -52,8 +47,8 @@ pub(crate) fn side(mm: f64, unit: Unit) -> String {
     }
 }
 
-/// A small area, in mm².
-pub(crate) fn small_area(mm2: f64) -> String {
+/// A small area in the reader's unit, with its symbol.
+pub(crate) fn told_area(mm2: f64, unit: Unit) -> String {
     let decimals = if mm2 >= 10.0 {
         0
     } else if mm2 >= 1.0 {
@@ -61,7 +56,15 @@ pub(crate) fn small_area(mm2: f64) -> String {
     } else {
         3
     };
-    format!("{mm2:.decimals$}")
+    unit.area(mm2, decimals)
+}
+
+/// The same without its symbol.
+pub(crate) fn small_area(mm2: f64, unit: Unit) -> String {
+    let told = told_area(mm2, unit);
+    told.trim_end_matches(unit.area_symbol())
+        .trim_end()
+        .to_owned()
 }
 
 /// A number of things in words.

@@ -33,6 +33,7 @@ use crate::inks::{EdgeField, Solid};
 use crate::picture::Picture;
 use crate::shapes::Design;
 use crate::shapes::Ring;
+use crate::units::Unit;
 
 /// Larger pictures are compared in a reduced copy, px.
 const MOST_PX: u64 = 300_000;
@@ -161,17 +162,18 @@ const WELL: f64 = 0.95;
 const BADLY: f64 = 0.85;
 
 impl Agreement {
-    /// What it means and what helps, as sentences.
+    /// What it means and what helps, as sentences with figures in a unit.
     #[must_use]
-    pub fn words(&self) -> String {
+    pub fn words(&self, unit: Unit) -> String {
         let LeftOut { parts, largest, .. } = self.left_out;
+        let largest = unit.area(largest, 2);
         let lost = match parts {
             0 => String::new(),
             1 => format!(
-                " A part of {largest:.2} mm² is lost, marked L: if it is no dirt, keep smaller parts."
+                " A part of {largest} is lost, marked L: if it is no dirt, keep smaller parts."
             ),
             n => format!(
-                " Parts are lost in {n} places, up to {largest:.2} mm², marked L: if they are no \
+                " Parts are lost in {n} places, up to {largest}, marked L: if they are no \
                  dirt, keep smaller parts."
             ),
         };
@@ -443,7 +445,7 @@ mod tests {
             "{}: {wrong}",
             told.share
         );
-        let words = told.words();
+        let words = told.words(Unit::Mm);
         assert!(
             words.contains("5 places have another colour than their ink"),
             "{words}"

@@ -96,7 +96,7 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
     if a.min_part != b.min_part {
         let told = b.min_part.map_or_else(
             || "by itself".to_owned(),
-            |p| format!("{} mm²", text::small_area(p.get())),
+            |p| text::told_area(p.get(), unit),
         );
         return Some(format!("Smallest part {told}"));
     }

@@ -314,7 +314,7 @@ impl Choices {
                 trace.smooth = automatic(&self.smooth, |t| length("smooth", t, unit))?;
             }
             Field::MinPart => {
-                let area = |t: &str| parse_area(t, Unit::Mm).map_err(|e| wrong("min_part", e));
+                let area = |t: &str| parse_area(t, unit).map_err(|e| wrong("min_part", e));
                 trace.min_part = automatic(&self.min_part, area)?;
             }
             _ => trace.edges = self.edges,

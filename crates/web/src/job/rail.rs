@@ -165,8 +165,8 @@ pub(crate) fn figures(outcome: &Outcome, unit: Unit) -> Vec<Figure> {
         (
             "Smallest part",
             f.smallest_part
-                .map_or_else(|| "–".to_owned(), text::small_area),
-            "mm²",
+                .map_or_else(|| "–".to_owned(), |a| text::small_area(a, unit)),
+            unit.area_symbol(),
         ),
         ("Cut length", cut, cut_unit),
     ];

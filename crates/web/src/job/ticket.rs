@@ -220,7 +220,7 @@ pub(crate) fn ticket(
             (Line::Inks, InkMode::Mono { above: None, .. }) => &["threshold", "rim_width"],
             _ => open.fields(),
         },
-        why: why(open, recipe, outcome),
+        why: why(open, recipe, outcome, unit),
         body,
         inks: rail(recipe, outcome, unit),
         figures: figures(outcome, unit),
@@ -303,12 +303,12 @@ fn summary(
 }
 
 /// Why it is so, above the line's controls.
-fn why(line: Line, recipe: &Recipe, outcome: &Outcome) -> String {
+fn why(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String {
     match line {
         Line::Artwork => artwork::why(outcome),
         Line::Clean => clean::why(&recipe.clean).to_owned(),
         Line::Inks => inks::why(recipe, outcome),
-        Line::Trace => trace::why(recipe, outcome),
+        Line::Trace => trace::why(recipe, outcome, unit),
         Line::Tidy => tidy::WHY.to_owned(),
         Line::Layers => layers::why(&recipe.layers),
         Line::Size => size::why(recipe).to_owned(),

@@ -186,7 +186,7 @@ async fn create(
                         };
                         WebError::Field {
                             field: "file",
-                            message: format!("{name}: {why}.{before}"),
+                            message: format!("“{name}”: {why}.{before}"),
                         }
                     }
                     other => other,

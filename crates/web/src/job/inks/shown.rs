@@ -160,7 +160,7 @@ fn enclosed(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> (Vec<EnclosedRow>
         let at = placement.place(part.at);
         let area = part.px as f64 * placement.across * placement.down;
         EnclosedRow {
-            said: format!("{} mm² at {}", text::small_area(area), place(at.x, at.y)),
+            said: format!("{} at {}", text::told_area(area, unit), place(at.x, at.y)),
             value: format!("{:.4},{:.4}", at.x, at.y),
             kept: false,
         }

@@ -37,7 +37,7 @@ pub(crate) fn summary(outcome: &Outcome, unit: Unit) -> String {
 }
 
 /// How well it agrees, and why the figures are what they are.
-pub(crate) fn why(recipe: &Recipe, outcome: &Outcome) -> String {
+pub(crate) fn why(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String {
     let settings = &outcome.settings;
     let middle = (recipe.trace.edges == Edges::CentreLine)
         .then_some("Lines are followed along their middle.");
@@ -46,8 +46,8 @@ pub(crate) fn why(recipe: &Recipe, outcome: &Outcome) -> String {
         &settings.smooth.why,
         &settings.min_part.why,
     ];
-    let parts = parts.iter().map(|s| s.as_str()).filter(|s| !s.is_empty());
-    let agreement = outcome.agreement.as_ref().map(|a| a.words());
+    let parts = parts.iter().map(|s| s.told(unit)).filter(|s| !s.is_empty());
+    let agreement = outcome.agreement.as_ref().map(|a| a.words(unit));
     let first = agreement.as_deref().into_iter().chain(middle);
     let told: Vec<&str> = first.chain(parts).collect();
     if told.is_empty() {
@@ -115,11 +115,11 @@ fn sliders(recipe: &Recipe, settings: &Settings, unit: Unit) -> Vec<Slider> {
         Slider {
             name: "min_part",
             label: "Smallest part",
-            value: text::small_area(settings.min_part.value.get()),
-            unit: "mm²",
-            least: "0.01",
-            most: "100",
-            step: "0.01",
+            value: text::small_area(settings.min_part.value.get(), unit),
+            unit: unit.area_symbol(),
+            least: if unit == Unit::Mm { "0.01" } else { "0.00002" },
+            most: if unit == Unit::Mm { "100" } else { "0.15" },
+            step: if unit == Unit::Mm { "0.01" } else { "0.00001" },
             log: true,
             automatic: recipe.trace.min_part.is_none(),
             has_automatic: true,
