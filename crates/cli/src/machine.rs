@@ -8,7 +8,7 @@ use std::sync::{Mutex, PoisonError};
 
 use inky_devices::cutter::{self, Cutter};
 use inky_devices::laser::{self, Laser};
-use inky_devices::line;
+use inky_devices::line::{self, Hands};
 use inky_devices::machine::Machine;
 use inky_formats::png::{self, PngError};
 use inky_formats::vector::{self, VectorError};
@@ -53,7 +53,11 @@ pub(crate) fn run(args: &MachineArgs) -> Result<(), MachineFailed> {
             say::note(why);
         }
     };
-    line::listen(&listener, &machine, args.pace, &|| true, &rested)?;
+    let hands = Mutex::new(Hands {
+        pace: args.pace,
+        ..Hands::default()
+    });
+    line::listen(&listener, &machine, &hands, &|| true, &rested)?;
     Ok(())
 }
 

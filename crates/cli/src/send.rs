@@ -4,7 +4,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use inky_devices::line::{self, Lost, Wish};
+use inky_devices::line::{self, Lost, Said, Wish};
 use inky_devices::sender::{Language, Program, Sender, Stand, Trouble};
 
 use crate::args::SendArgs;
@@ -77,8 +77,9 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
             true => Wish::Stop,
             false => Wish::GoOn,
         };
-        let mut told =
-            |s: &Sender| progress.at(&format!("{} of {} paths done", s.done(), s.paths()));
+        let mut told = |s: &Sender, _: Said<'_>| {
+            progress.at(&format!("{} of {} paths done", s.done(), s.paths()))
+        };
         let gone = line::speak(&mut sender, &to, &mut wish, &mut told);
         (sender, gone)
     };

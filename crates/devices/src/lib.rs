@@ -15,6 +15,7 @@
 //! Lengths are mm, speeds mm/s, times s; places are the machine's own, y up from its lower left corner.
 
 pub mod cutter;
+pub mod dry;
 pub mod laser;
 pub mod line;
 pub mod machine;

@@ -2,7 +2,7 @@
 
 use kurbo::Point;
 
-use crate::cutter::Cutter;
+use crate::cutter::{Cutter, Faults};
 use crate::laser::{Laser, State};
 
 /// A simulated machine.
@@ -56,6 +56,57 @@ impl Machine {
         if let Self::Laser(laser) = self {
             laser.stop();
             laser.answers();
+        }
+    }
+
+    /// Its name, as it says it.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        match self {
+            Self::Cutter(cutter) => &cutter.model().name,
+            Self::Laser(laser) => &laser.model().name,
+        }
+    }
+
+    /// The size of what it reaches, mm across and up.
+    #[must_use]
+    pub const fn size(&self) -> [f64; 2] {
+        match self {
+            Self::Cutter(cutter) => cutter.model().size,
+            Self::Laser(laser) => laser.model().bed,
+        }
+    }
+
+    /// Puts its faults in force; a laser knows none but being slow.
+    pub fn set_faults(&mut self, faults: Faults) {
+        match self {
+            Self::Cutter(cutter) => *cutter.faults() = faults,
+            Self::Laser(laser) => laser.slow_down(faults.slow),
+        }
+    }
+
+    /// The same machine with fresh stock, nothing done yet.
+    pub fn renew(&mut self) {
+        *self = match self {
+            Self::Cutter(cutter) => {
+                let mut fresh = Cutter::new(cutter.model().clone());
+                *fresh.faults() = *cutter.faults();
+                Self::Cutter(fresh)
+            }
+            Self::Laser(laser) => {
+                let mut fresh = Laser::new(laser.model().clone());
+                fresh.slow_down(laser.times_slower());
+                Self::Laser(fresh)
+            }
+        };
+    }
+
+    /// How long it moved, s.
+    #[must_use]
+    pub fn seconds(&self) -> f64 {
+        match self {
+            Self::Cutter(cutter) => cutter.record().seconds,
+            Self::Laser(laser) => laser.record().seconds,
         }
     }
 

@@ -207,6 +207,12 @@ impl Laser {
         self.slow = times;
     }
 
+    /// How many times slower it goes.
+    #[must_use]
+    pub const fn times_slower(&self) -> f64 {
+        self.slow
+    }
+
     /// Takes bytes; those for which there is no room are lost, as on a line without a handshake.
     pub fn receive(&mut self, bytes: &[u8]) {
         for &byte in bytes {

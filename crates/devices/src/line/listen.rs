@@ -8,15 +8,39 @@ use std::time::Instant;
 use super::LOOK;
 use crate::machine::Machine;
 
-/// Serves one sender after the other, so many times faster than the clock, as long as `goes_on`. `rested` is told
-/// after each, once the machine has done what it still held.
+/// What somebody who stands beside a simulated machine does to it and to its line.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Hands {
+    /// So many times faster than the clock.
+    pub pace: f64,
+    /// The line is pulled out.
+    pub unplugged: bool,
+    /// Answers are garbled on their way.
+    pub garbled: bool,
+}
+
+impl Default for Hands {
+    fn default() -> Self {
+        Self {
+            pace: 1.0,
+            unplugged: false,
+            garbled: false,
+        }
+    }
+}
+
+/// What a garbled answer looks like.
+const GARBLED: &[u8] = b"\x07#?&\r\n";
+
+/// Serves one sender after the other as long as `goes_on`. `rested` is told after each, once the machine has done what
+/// it still held.
 ///
 /// # Errors
 /// Of the socket that is listened at; a sender that goes away is none.
 pub fn listen(
     listener: &TcpListener,
     machine: &Mutex<Machine>,
-    pace: f64,
+    hands: &Mutex<Hands>,
     goes_on: &dyn Fn() -> bool,
     rested: &dyn Fn(),
 ) -> io::Result<()> {
@@ -25,13 +49,17 @@ pub fn listen(
     let mut owed = false;
     while goes_on() {
         match listener.accept() {
+            // The door is there, but nobody behind it.
+            Ok((stream, _)) if lock(hands).unplugged => drop(stream),
             Ok((stream, _)) => {
-                serve(stream, machine, pace, goes_on, &mut clock);
+                serve(stream, machine, hands, goes_on, &mut clock);
                 lock(machine).unplugged();
                 owed = true;
             }
             Err(e) if e.kind() == ErrorKind::WouldBlock => {
-                pass(machine, &mut clock, pace);
+                pass(machine, &mut clock, lock(hands).pace);
+                // Nobody hears what it answers now.
+                lock(machine).answers();
                 if owed && lock(machine).is_idle() {
                     owed = false;
                     rested();
@@ -44,8 +72,8 @@ pub fn listen(
     Ok(())
 }
 
-fn lock(machine: &Mutex<Machine>) -> std::sync::MutexGuard<'_, Machine> {
-    machine.lock().unwrap_or_else(PoisonError::into_inner)
+fn lock<T>(shared: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
+    shared.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 /// Lets the machine do what the clock has gone on.
@@ -60,7 +88,7 @@ fn pass(machine: &Mutex<Machine>, clock: &mut Instant, pace: f64) {
 fn serve(
     mut stream: TcpStream,
     machine: &Mutex<Machine>,
-    pace: f64,
+    hands: &Mutex<Hands>,
     goes_on: &dyn Fn() -> bool,
     clock: &mut Instant,
 ) {
@@ -72,6 +100,14 @@ fn serve(
     let mut answers: Vec<u8> = Vec::new();
     let mut read = [0; 4096];
     while goes_on() {
+        let Hands {
+            pace,
+            unplugged,
+            garbled,
+        } = *lock(hands);
+        if unplugged {
+            return;
+        }
         // What does not fit is left on the line, and holds the sender up.
         if waiting.is_empty() {
             match stream.read(&mut read) {
@@ -84,7 +120,11 @@ fn serve(
         let taken = lock(machine).receive(&waiting);
         waiting.drain(..taken);
         pass(machine, clock, pace);
-        answers.extend(lock(machine).answers());
+        let said = lock(machine).answers();
+        match garbled && !said.is_empty() {
+            true => answers.extend(GARBLED),
+            false => answers.extend(said),
+        }
         match stream.write(&answers) {
             Ok(n) => drop(answers.drain(..n)),
             Err(e) if e.kind() == ErrorKind::WouldBlock => {}

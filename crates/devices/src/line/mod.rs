@@ -5,8 +5,8 @@
 mod listen;
 mod speak;
 
-pub use listen::listen;
-pub use speak::{Address, AddressError, Lost, Wish, speak};
+pub use listen::{Hands, listen};
+pub use speak::{Address, AddressError, Lost, Said, Wish, speak};
 
 use std::time::Duration;
 

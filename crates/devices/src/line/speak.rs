@@ -57,6 +57,15 @@ pub enum Wish {
     Stop,
 }
 
+/// What was said over the line since it was told last.
+#[derive(Clone, Copy, Debug)]
+pub struct Said<'a> {
+    /// What was written.
+    pub written: &'a [u8],
+    /// What was read.
+    pub heard: &'a [u8],
+}
+
 /// A line that could not be made or is gone.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum Lost {
@@ -78,8 +87,8 @@ const CONNECT: Duration = Duration::from_secs(3);
 /// How long what was said last is given to arrive.
 const LAST_WORDS: Duration = Duration::from_secs(2);
 
-/// Sends all there is, doing what `wish` says and telling `told` how far it is, until it stands otherwise than running
-/// or paused.
+/// Sends all there is, doing what `wish` says and telling `told` how far it is and what was said, until it stands
+/// otherwise than running or paused.
 ///
 /// # Errors
 /// [`Lost`]; how far it came stands in the sender.
@@ -87,7 +96,7 @@ pub fn speak(
     sender: &mut Sender,
     address: &Address,
     wish: &mut dyn FnMut() -> Wish,
-    told: &mut dyn FnMut(&Sender),
+    told: &mut dyn FnMut(&Sender, Said<'_>),
 ) -> Result<(), Lost> {
     let mut stream = connect(address)?;
     let started = Instant::now();
@@ -107,18 +116,23 @@ pub fn speak(
         }
         waiting.extend(sender.poll(now));
         let over = !matches!(sender.stand(), Stand::Running | Stand::Paused);
-        match stream.write(&waiting) {
-            Ok(n) => drop(waiting.drain(..n)),
-            Err(e) if e.kind() == ErrorKind::WouldBlock => {}
+        let written: Vec<u8> = match stream.write(&waiting) {
+            Ok(n) => waiting.drain(..n).collect(),
+            Err(e) if e.kind() == ErrorKind::WouldBlock => Vec::new(),
             Err(_) => return Err(Lost::Gone),
-        }
-        match stream.read(&mut read) {
+        };
+        let heard = match stream.read(&mut read) {
             Ok(0) => return Err(Lost::Gone),
-            Ok(n) => sender.hear(&read[..n], now),
-            Err(e) if e.kind() == ErrorKind::WouldBlock => {}
+            Ok(n) => &read[..n],
+            Err(e) if e.kind() == ErrorKind::WouldBlock => &[],
             Err(_) => return Err(Lost::Gone),
-        }
-        told(sender);
+        };
+        sender.hear(heard, now);
+        let said = Said {
+            written: &written,
+            heard,
+        };
+        told(sender, said);
         if over {
             // A machine that reads nothing any more keeps nobody for ever.
             let since = over_since.get_or_insert_with(Instant::now);

@@ -19,7 +19,7 @@ pub use program::{Language, Path, Program};
 /// How long a machine may say nothing before it counts as lost, s.
 pub const SILENCE: f64 = 2.0;
 /// How often it is asked how far it is, s.
-const ASK: f64 = 0.2;
+const ASK: f64 = 0.1;
 /// Bytes that a laser holds at most before it has answered.
 const UNANSWERED: usize = 127;
 /// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
@@ -68,8 +68,19 @@ enum Awaited {
     Free,
     /// The end of this path.
     Done(usize),
+    /// Its name, after the place where it stands.
+    Name,
     /// The answer to a line.
     Line(String),
+}
+
+/// What goes as a whole.
+#[derive(Clone, Debug)]
+struct Piece {
+    text: String,
+    awaited: Awaited,
+    /// The path that it is of.
+    path: Option<usize>,
 }
 
 /// Sends one program to one machine.
@@ -79,13 +90,20 @@ pub struct Sender {
     /// Number of the next path to be sent.
     next: usize,
     /// What of the paths before it is not written yet, in pieces that go as a whole.
-    pieces: VecDeque<(String, Awaited)>,
+    pieces: VecDeque<Piece>,
     awaited: VecDeque<Awaited>,
-    /// Bytes a cutter still takes.
+    /// Bytes a cutter still takes, and the most that it ever took.
     free: usize,
+    buffer: usize,
     /// Paths that are done.
     done: usize,
+    /// Paths that are begun to be written.
+    begun: usize,
     ended: bool,
+    /// Paths that are certainly done, while it is asked where it stands.
+    finding: Option<usize>,
+    /// The last place that it told.
+    stood: Option<[i64; 2]>,
     stand: Stand,
     heard: Vec<u8>,
     /// When it was heard last, and asked last, s.
@@ -98,29 +116,65 @@ impl Sender {
     /// Sends a program from one of its paths on.
     #[must_use]
     pub fn new(program: Program, from: usize) -> Self {
-        let mut sender = Self {
+        let mut sender = Self::before(program, from);
+        sender.set_out(from);
+        sender
+    }
+
+    /// Goes on with a program that was broken off: the machine is asked where it stands, and tells with which path to
+    /// go on; where it cannot tell, that is `likely`. At least `certain` paths are done.
+    #[must_use]
+    pub fn going_on(program: Program, certain: usize, likely: usize) -> Self {
+        let mut sender = Self::before(program, likely);
+        sender.finding = Some(certain);
+        if sender.program.language == Language::Hpgl {
+            // Answered in their turn, so only once it has done what it holds: after the last of the places that were
+            // asked for before comes this one, and then its name.
+            sender.at_once = b"OA;OI;".to_vec();
+            sender.awaited.push_back(Awaited::Name);
+        }
+        sender
+    }
+
+    /// Begins with a path.
+    fn set_out(&mut self, from: usize) {
+        (self.next, self.done, self.begun) = (from, from, from);
+        let setting = self.program.paths.get(from).map(|p| p.setting.clone());
+        self.put(&setting.unwrap_or_default(), None);
+    }
+
+    const fn before(program: Program, from: usize) -> Self {
+        Self {
             next: from,
             pieces: VecDeque::new(),
             awaited: VecDeque::new(),
             free: 0,
+            buffer: 0,
             done: from,
+            begun: from,
             ended: false,
+            finding: None,
+            stood: None,
             stand: Stand::Running,
             heard: Vec::new(),
             last_heard: None,
             last_asked: f64::NEG_INFINITY,
             at_once: Vec::new(),
             program,
-        };
-        let setting = sender.program.paths.get(from).map(|p| p.setting.clone());
-        sender.put(&setting.unwrap_or_default(), None);
-        sender
+        }
     }
 
     /// Number of paths that are done, those before the first included.
     #[must_use]
     pub const fn done(&self) -> usize {
         self.done
+    }
+
+    /// Number of paths of which the machine has at least the beginning. What a cutter has it cuts, even when the line
+    /// is gone.
+    #[must_use]
+    pub const fn begun(&self) -> usize {
+        self.begun
     }
 
     /// Number of paths there are.
@@ -176,7 +230,7 @@ impl Sender {
             self.stand = Stand::Failed(Trouble::Silent);
             return bytes;
         }
-        if self.stand == Stand::Running {
+        if self.stand == Stand::Running && self.finding.is_none() {
             self.fill();
             self.send(&mut bytes);
         }
@@ -202,14 +256,21 @@ impl Sender {
 
     /// Cuts a text into pieces that go as a whole.
     fn put(&mut self, text: &str, path: Option<usize>) {
+        let pieces = &mut self.pieces;
+        let mut push = |text: String, awaited| {
+            pieces.push_back(Piece {
+                text,
+                awaited,
+                path,
+            });
+        };
         match self.program.language {
             Language::Hpgl => {
-                for said in text.split_inclusive(';') {
-                    self.pieces.push_back((said.to_owned(), Awaited::Free));
+                for said in program::pieces(text) {
+                    push(said, Awaited::Free);
                 }
                 if let Some(number) = path {
-                    self.pieces
-                        .push_back(("OA;".to_owned(), Awaited::Done(number)));
+                    push("OA;".to_owned(), Awaited::Done(number));
                 }
             }
             Language::Gcode => {
@@ -219,8 +280,8 @@ impl Sender {
                         Some(number) => format!("N{}{line}\n", number + 1),
                         None => format!("{line}\n"),
                     };
-                    self.pieces
-                        .push_back((line.clone(), Awaited::Line(line.trim_end().to_owned())));
+                    let answered = Awaited::Line(line.trim_end().to_owned());
+                    push(line, answered);
                 }
             }
         }
@@ -229,13 +290,18 @@ impl Sender {
     fn unanswered(&self) -> usize {
         let lines = self.awaited.iter().map(|a| match a {
             Awaited::Line(line) => line.len() + 1,
-            Awaited::Free | Awaited::Done(_) => 0,
+            Awaited::Free | Awaited::Done(_) | Awaited::Name => 0,
         });
         lines.sum()
     }
 
     fn send(&mut self, bytes: &mut Vec<u8>) {
-        while let Some((text, awaited)) = self.pieces.front() {
+        while let Some(Piece {
+            text,
+            awaited,
+            path,
+        }) = self.pieces.front()
+        {
             let fits = match self.program.language {
                 Language::Hpgl => text.len() <= self.free,
                 Language::Gcode => self.unanswered() + text.len() <= UNANSWERED,
@@ -245,6 +311,7 @@ impl Sender {
             }
             bytes.extend_from_slice(text.as_bytes());
             self.free = self.free.saturating_sub(text.len());
+            self.begun = path.map_or(self.begun, |n| self.begun.max(n + 1));
             if *awaited != Awaited::Free {
                 self.awaited.push_back(awaited.clone());
             }
@@ -326,11 +393,29 @@ impl Sender {
             let asked = self.awaited.iter().position(|a| *a == Awaited::Free);
             let Some(at) = asked else { return false };
             self.awaited.remove(at);
-            self.free = free.min(KEPT_AHEAD);
+            // Its buffer is as large as it was when it was emptiest.
+            self.buffer = self.buffer.max(free);
+            let ahead = self.buffer - free;
+            self.free = KEPT_AHEAD.saturating_sub(ahead).min(free);
             return true;
         }
-        let place = line.split(',').map(|v| v.trim().parse::<i64>().is_ok());
-        if place.clone().count() != 3 || !place.clone().all(|ok| ok) {
+        let said: Result<Vec<i64>, _> = line.split(',').map(|v| v.trim().parse()).collect();
+        let place = match said.as_deref() {
+            Ok(&[x, y, _]) => Some([x, y]),
+            _ => None,
+        };
+        if let Some(certain) = self.finding {
+            if place.is_some() {
+                self.stood = place;
+            } else if let Some(place) = self.stood {
+                self.awaited.retain(|a| *a != Awaited::Name);
+                self.finding = None;
+                let next = self.program.next_at(place, certain, self.next);
+                self.set_out(next.unwrap_or(self.next));
+            }
+            return place.is_some() || self.stood.is_some();
+        }
+        if place.is_none() {
             return false;
         }
         let path = self
@@ -353,6 +438,13 @@ impl Sender {
             let Some(under_way) = under_way else {
                 return false;
             };
+            if let Some(certain) = self.finding.take() {
+                // The line it was at is of a path that was broken off, if it is one of these.
+                let stood = under_way.saturating_sub(1);
+                let known = under_way > 0 && (certain..self.paths()).contains(&stood);
+                self.set_out(if known { stood } else { self.next });
+                return true;
+            }
             // The path before the one under way is done.
             self.done = self.done.max(under_way.saturating_sub(1)).min(self.paths());
             if idle && self.ended && self.pieces.is_empty() && self.awaited.is_empty() {

@@ -64,6 +64,78 @@ impl Program {
     }
 }
 
+impl Program {
+    /// The path to go on with where a plotter stands at a place, in its own units, of which at least `certain` are
+    /// done: the one after that which ends there, or the one that was broken off there. Where several do, the one
+    /// nearest to `likely`. `None` where it stands nowhere on its way.
+    #[must_use]
+    pub fn next_at(&self, place: [i64; 2], certain: usize, likely: usize) -> Option<usize> {
+        let from = certain.saturating_sub(1);
+        let ways = self.paths.iter().enumerate().skip(from);
+        let stands = ways.filter_map(|(n, path)| {
+            let places = places(&path.text);
+            let near = |p: &[i64; 2]| (0..2).all(|k| (p[k] - place[k]).abs() <= 1);
+            if places.last().is_some_and(near) {
+                Some((0, n + 1))
+            } else {
+                places.iter().any(near).then_some((1, n))
+            }
+        });
+        let stands = stands.filter(|&(_, next)| next >= certain);
+        stands
+            .min_by_key(|&(broken, next)| (broken, next.abs_diff(likely)))
+            .map(|(_, next)| next)
+    }
+}
+
+/// Pairs of numbers in a piece at most: any buffer has room for it.
+const PAIRS: usize = 24;
+
+/// Plotter instructions in pieces that go as a whole. The way to a path goes with the beginning of its cut, so that a
+/// machine that stands there has cut it to its end and not only gone there.
+pub(super) fn pieces(text: &str) -> Vec<String> {
+    let mut all: Vec<String> = Vec::new();
+    let mut travels = String::new();
+    for said in text.split_inclusive(';') {
+        let (name, numbers) = said.split_at(said.len().min(2));
+        let numbers: Vec<&str> = numbers.trim_end_matches(';').split(',').collect();
+        if name == "PU" && numbers.len() > 1 {
+            travels.push_str(said);
+            continue;
+        }
+        if numbers.len() <= 2 * PAIRS {
+            all.push(std::mem::take(&mut travels) + said);
+            continue;
+        }
+        for some in numbers.chunks(2 * PAIRS) {
+            all.push(format!(
+                "{}{name}{};",
+                std::mem::take(&mut travels),
+                some.join(",")
+            ));
+        }
+    }
+    if !travels.is_empty() {
+        all.push(travels);
+    }
+    all
+}
+
+/// The places that plotter instructions go to, in its units.
+fn places(text: &str) -> Vec<[i64; 2]> {
+    let mut all = Vec::new();
+    for said in text.split(';') {
+        let numbers = said.get(2..).unwrap_or_default().split(',');
+        let numbers: Vec<i64> = numbers
+            .filter_map(|v| Some(v.trim().parse::<f64>().ok()?.round() as i64))
+            .collect();
+        if ["PU", "PD", "PA"].iter().any(|name| said.starts_with(name)) {
+            all.extend(numbers.chunks_exact(2).map(|p| [p[0], p[1]]));
+        }
+    }
+    all
+}
+
 /// Settings by their name, each as it was said last, in the order in which they came first.
 #[derive(Clone, Debug, Default)]
 struct Settings(Vec<(String, String)>);
@@ -225,6 +297,35 @@ mod tests {
         );
         assert_eq!(program.end, "SP0;");
         assert_eq!(Language::of(text), Some(Language::Hpgl));
+    }
+
+    #[test]
+    fn pieces_are_short_and_begin_with_the_way_there() {
+        assert_eq!(
+            pieces("IN;SP1;PU0,0;PD4,0,4,4;PU;"),
+            ["IN;", "SP1;", "PU0,0;PD4,0,4,4;", "PU;"]
+        );
+        let long: Vec<String> = (0..1000).map(|n| n.to_string()).collect();
+        let parts = pieces(&format!("PU1,1;PD{};PU9,9;", long.join(",")));
+        assert!(parts.iter().all(|p| p.len() < 300));
+        let numbers: String = parts.concat();
+        assert!(parts[0].starts_with("PU1,1;PD0,1,") && numbers.ends_with("999;PU9,9;"));
+        assert_eq!(numbers.matches("PD").count(), 1000_usize.div_ceil(48));
+    }
+
+    #[test]
+    fn where_a_plotter_stands_tells_what_is_left() {
+        let text = "IN;PU0,0;PD40,0,40,40;PU90,0;PD90,50;PU0,0;PD7,7,0,0;PU;SP0;";
+        let program = Program::of(Language::Hpgl, text);
+        assert_eq!(program.next_at([40, 41], 0, 0), Some(1));
+        assert_eq!(program.next_at([40, 40], 1, 2), Some(1));
+        assert_eq!(program.next_at([90, 50], 1, 1), Some(2));
+        // Broken off, and all done.
+        assert_eq!(program.next_at([7, 7], 1, 3), Some(2));
+        assert_eq!(program.next_at([0, 0], 2, 3), Some(3));
+        // Somewhere else, and where it was before what is certain.
+        assert_eq!(program.next_at([500, 500], 0, 1), None);
+        assert_eq!(program.next_at([40, 40], 3, 3), None);
     }
 
     #[test]

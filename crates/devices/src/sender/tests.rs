@@ -177,3 +177,83 @@ fn silence_garbage_and_refusals_are_told() {
     );
     assert!(laser.record().burns.is_empty());
 }
+
+/// The line is gone at some moment of each of these runs, s; what the machine holds it does.
+fn moments() -> impl Iterator<Item = f64> {
+    (0..20).map(|n| 0.31 + 1.37 * f64::from(n))
+}
+
+/// Number of rings with this area, mm².
+fn whole(strokes: &[Vec<kurbo::Point>], area: f64) -> usize {
+    let of = |points: &Vec<kurbo::Point>| -> f64 {
+        let pairs = points.windows(2);
+        pairs
+            .map(|p| p[0].to_vec2().cross(p[1].to_vec2()) / 2.0)
+            .sum()
+    };
+    strokes
+        .iter()
+        .filter(|s| (of(s) - area).abs() < 1e-3)
+        .count()
+}
+
+#[test]
+fn a_cutter_that_lost_its_line_says_itself_where_it_stands() {
+    let text = rings(200);
+    for moment in moments() {
+        let mut cutter = Cutter::new(cutter::Model::default());
+        let mut first = sender(Language::Hpgl, &text, 0);
+        to_cutter(&mut first, &mut cutter, moment);
+        // What was known of it last may be old.
+        let certain = first.done().saturating_sub(9);
+        let program = Program::of(Language::Hpgl, &text);
+        let mut second = Sender::going_on(program, certain, certain);
+        to_cutter(&mut second, &mut cutter, 600.0);
+        assert_eq!(second.stand(), &Stand::Finished, "at {moment} s");
+        let strokes: Vec<_> = cutter
+            .record()
+            .strokes
+            .iter()
+            .map(|s| s.points.clone())
+            .collect();
+        assert_eq!(
+            (strokes.len(), whole(&strokes, 50.0)),
+            (200, 200),
+            "at {moment} s"
+        );
+    }
+}
+
+#[test]
+fn a_laser_that_lost_its_line_goes_on_with_the_path_it_was_at() {
+    let text = lines(200);
+    for moment in moments() {
+        let mut laser = Laser::new(laser::Model::default());
+        let mut first = sender(Language::Gcode, &text, 0);
+        to_laser(&mut first, &mut laser, moment);
+        laser.stop();
+        laser.answers();
+        let certain = first.done().saturating_sub(9);
+        let program = Program::of(Language::Gcode, &text);
+        let mut second = Sender::going_on(program, certain, certain);
+        to_laser(&mut second, &mut laser, 600.0);
+        assert_eq!(second.stand(), &Stand::Finished, "at {moment} s");
+        let strokes = crate::machine::Machine::Laser(laser).strokes();
+        let whole = whole(&strokes, 50.0);
+        // The one that was broken off is burned again from its beginning.
+        assert!((200..=201).contains(&whole), "{whole} at {moment} s");
+        assert!(strokes.len() <= 202, "{} at {moment} s", strokes.len());
+    }
+}
+
+#[test]
+fn a_machine_that_stands_nowhere_on_its_way_goes_on_with_what_is_likely() {
+    let text = rings(40);
+    let mut cutter = Cutter::new(cutter::Model::default());
+    let program = Program::of(Language::Hpgl, &text);
+    let mut sender = Sender::going_on(program, 20, 30);
+    cutter.receive(b"PU9999,9999;");
+    to_cutter(&mut sender, &mut cutter, 600.0);
+    assert_eq!(sender.stand(), &Stand::Finished);
+    assert_eq!(cutter.record().strokes.len(), 10);
+}
