@@ -10,6 +10,7 @@ mod machines;
 mod many_at_once;
 mod open_icons;
 mod program;
+mod runs;
 mod server;
 mod stopped;
 mod support;

@@ -13,13 +13,13 @@ use tempfile::TempDir;
 use crate::support::INKY;
 
 /// A machine that is ended with the test.
-struct Machine {
+pub(crate) struct Machine {
     child: Child,
-    address: String,
+    pub(crate) address: String,
 }
 
 impl Machine {
-    fn start(kind: &str, args: &[&str]) -> Result<Self> {
+    pub(crate) fn start(kind: &str, args: &[&str]) -> Result<Self> {
         let mut child = Command::new(INKY)
             .args(["machine", kind, "--listen", "127.0.0.1:0"])
             .args(args)

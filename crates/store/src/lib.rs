@@ -4,6 +4,7 @@
 //!   originals ◄── jobs ──► steps (every recipe a job ever had; jobs.at points at the one in force)
 //!   (bytes, sha-256)  ├──► set_aside (edits that a new trace left behind)
 //!                     └──► results (cache: can be deleted at any time and made again)
+//!   machines ◄── runs ──► run_logs (every run that was asked for, and all that was said in it)
 //! ```
 //!
 //! One connection writes, a few read-only ones read beside it (WAL). Every change is one
@@ -13,11 +14,13 @@
 mod backup;
 mod bin;
 mod jobs;
+mod machines;
 mod materials;
 mod migrations;
 mod opening;
 mod originals;
 mod results;
+mod runs;
 mod set_aside;
 mod steps;
 mod traced;
@@ -34,8 +37,10 @@ use rusqlite::OpenFlags;
 pub use backup::{BackupError, Kept, back_up, daily, restore};
 pub use bin::{Binned, KEPT_DAYS};
 pub use jobs::{Job, JobDetails, JobFilter, JobId, JobOrder, NewJob};
+pub use machines::{MachineId, StoredMachine};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
+pub use runs::{NewRun, RunId, StoredRun};
 pub use set_aside::SetAside;
 pub use steps::{Edits, History, NewStep, Past, Step};
 

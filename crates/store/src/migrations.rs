@@ -100,6 +100,34 @@ const WHO: &str = "
 ALTER TABLE steps ADD COLUMN person TEXT NOT NULL DEFAULT '';
 ";
 
+/// Machines of the shop, and every run of one with what was written to it and heard from it.
+const MACHINES: &str = "
+CREATE TABLE machines (
+    id         INTEGER PRIMARY KEY,
+    body       TEXT    NOT NULL,
+    removed    INTEGER NOT NULL DEFAULT 0
+) STRICT;
+CREATE TABLE runs (
+    id         INTEGER PRIMARY KEY,
+    machine    INTEGER NOT NULL REFERENCES machines (id),
+    job        INTEGER REFERENCES jobs (id) ON DELETE SET NULL,
+    title      TEXT    NOT NULL,
+    person     TEXT    NOT NULL,
+    place      INTEGER NOT NULL,
+    stops      TEXT    NOT NULL,
+    state      TEXT    NOT NULL,
+    ended      INTEGER,
+    asked      INTEGER NOT NULL
+) STRICT;
+CREATE INDEX runs_by_machine ON runs (machine, place);
+CREATE TABLE run_logs (
+    id         INTEGER PRIMARY KEY,
+    run        INTEGER NOT NULL REFERENCES runs (id) ON DELETE CASCADE,
+    text       TEXT    NOT NULL
+) STRICT;
+CREATE INDEX run_logs_by_run ON run_logs (run, id);
+";
+
 pub(crate) fn all() -> Migrations<'static> {
     Migrations::new(vec![
         M::up(FIRST),
@@ -108,6 +136,7 @@ pub(crate) fn all() -> Migrations<'static> {
         M::up(MATERIALS),
         M::up(SET_ASIDE),
         M::up(WHO),
+        M::up(MACHINES),
     ])
 }
 

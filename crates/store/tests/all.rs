@@ -2,4 +2,5 @@
 
 mod bin;
 mod jobs_and_steps;
+mod machines_and_runs;
 mod opening_and_backups;

@@ -21,6 +21,7 @@ mod job;
 mod jobs;
 mod logged;
 mod lost;
+mod machines;
 mod materials;
 mod origin;
 mod proxy;
@@ -54,6 +55,7 @@ use crate::backups::Backups;
 use crate::door::{Door, Password};
 use crate::hosts::Hosts;
 use crate::job::sheet::nesting::Searches;
+use crate::machines::{Simulated, UnderWay};
 use crate::proxy::{Proxy, Secure};
 use crate::workshop::Workshop;
 
@@ -67,6 +69,9 @@ pub enum StartError {
     /// The materials that ship could not be put into the store.
     #[error("the list of materials cannot be filled: {0}")]
     Materials(String),
+    /// The machines that ship could not be put into the store, or what they were at is not known.
+    #[error("the list of machines cannot be read: {0}")]
+    Machines(String),
     /// The address cannot be listened on.
     #[error("cannot listen on {0}: {1}; is another copy running? Choose another with --addr")]
     Listen(SocketAddr, std::io::Error),
@@ -106,6 +111,8 @@ struct Shop {
     workshop: Workshop,
     searches: Searches,
     backups: Backups,
+    simulated: Simulated,
+    under_way: UnderWay,
 }
 
 /// Room for several files at once, and the form around them.
@@ -164,6 +171,9 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         samples::fill(&store)?;
     }
     materials::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
+    machines::fill(&store)
+        .and_then(|()| machines::interrupted(&store))
+        .map_err(|e| StartError::Machines(e.to_string()))?;
     // What a crash left of pictures on their way in; nobody else has this folder open.
     let uploads = data.join("uploads");
     let _ = std::fs::remove_dir_all(&uploads);
@@ -176,6 +186,8 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
         workshop: Workshop::new(store.clone()),
         searches: Searches::default(),
         backups: Backups::default(),
+        simulated: Simulated::default(),
+        under_way: UnderWay::default(),
         store,
     };
     shop.backups.look_after(shop.store.clone(), data.to_owned());

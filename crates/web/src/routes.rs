@@ -2,7 +2,7 @@
 
 use actix_web::web::{self, ServiceConfig};
 
-use crate::{assets, door, guide, job, jobs, lost, materials, reader};
+use crate::{assets, door, guide, job, jobs, lost, machines, materials, reader};
 
 pub(crate) fn routes(config: &mut ServiceConfig) {
     config.service(assets::file);
@@ -10,6 +10,7 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     reader::routes(config);
     jobs::routes::routes(config);
     materials::routes::routes(config);
+    machines::routes::routes(config);
     guide::routes::routes(config);
     job::routes(config);
     config.default_service(web::to(lost::nothing_here));

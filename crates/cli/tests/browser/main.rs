@@ -7,6 +7,7 @@ mod five_jobs;
 mod hand;
 mod jobs_page;
 mod layers;
+mod machines;
 mod nothing_lost;
 mod reach;
 mod screens;

@@ -19,6 +19,7 @@ use inky_store::{JobDetails, JobId, NewJob, Store};
 
 use crate::backups::Backups;
 use crate::job::sheet::nesting::Searches;
+use crate::machines::{Simulated, UnderWay};
 use crate::workshop::Workshop;
 use crate::{Shop, error, lost, materials, origin, refusal, routes};
 
@@ -54,10 +55,13 @@ fn shop() -> (tempfile::TempDir, Shop, JobId) {
         })
         .unwrap();
     materials::stocked::fill(&store).unwrap();
+    crate::machines::fill(&store).unwrap();
     let shop = Shop {
         workshop: Workshop::new(store.clone()),
         searches: Searches::default(),
         backups: Backups::default(),
+        simulated: Simulated::default(),
+        under_way: UnderWay::default(),
         store,
     };
     (folder, shop, job)
@@ -161,6 +165,7 @@ mod guide;
 mod history;
 mod jobs;
 mod layers;
+mod machines;
 mod material;
 mod mutated;
 mod nothing_lost;

@@ -2,7 +2,7 @@
 // which the modules know it. The list under Help is made of it, so it cannot say anything else.
 
 /**
- * @typedef {'page' | 'view' | 'shapes' | 'pieces' | 'nodes' | 'tool' | 'parts' | 'slider' | 'wipe' | 'bridge'} Where
+ * @typedef {'page' | 'view' | 'shapes' | 'pieces' | 'nodes' | 'tool' | 'parts' | 'slider' | 'machine' | 'wipe' | 'bridge'} Where
  * @typedef {{where: Where, name: string, press: string[], shown: string, words: string}} Row
  */
 
@@ -50,6 +50,8 @@ export const TABLE = [
   { where: 'parts', name: 'turn-left', press: ['[', ','], shown: ', or [', words: 'turn it by 15° to the left' },
   { where: 'parts', name: 'turn-right', press: [']', '.'], shown: '. or ]', words: 'to the right' },
   { where: 'slider', name: 'ten', press: arrows('Shift+'), shown: 'Shift ← →', words: 'ten steps; without Shift one' },
+  { where: 'machine', name: 'go', press: ['p'], shown: 'P', words: 'pause the run, or go on' },
+  { where: 'machine', name: 'stop', press: ['s'], shown: 'S', words: 'stop it: the tool goes up, the beam out' },
   { where: 'wipe', name: 'move', press: ['ArrowLeft', 'ArrowRight', 'Shift+ArrowLeft', 'Shift+ArrowRight'], shown: '← →', words: 'move the wipe; with Shift ten times as far' },
 ];
 
@@ -57,7 +59,7 @@ export const TABLE = [
 export const PLACES = {
   page: 'Everywhere', view: 'The bench', shapes: 'Shapes, with the bench in focus', pieces: 'Pieces of layers, with the bench in focus', nodes: 'Nodes, with the bench in focus',
   tool: 'A tool that points, with the bench in focus', bridge: 'Bridges', parts: 'Parts on the sheet, with the bench in focus',
-  slider: 'A slider', wipe: 'The handle of the wipe',
+  machine: 'A machine at work', slider: 'A slider', wipe: 'The handle of the wipe',
 };
 
 /** Whether a key press belongs to a text field. */

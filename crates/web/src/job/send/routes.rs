@@ -11,6 +11,7 @@ use crate::job::request::JobRequest;
 use crate::job::saving;
 use crate::job::send::asked::{Paper, What, Wish};
 use crate::job::send::made::{Job, Told};
+use crate::job::send::to_machine;
 use crate::jobs::state::Sent;
 
 fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpResponse {
@@ -124,4 +125,5 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(tell)
         .service(recipe)
         .service(original);
+    to_machine::routes(config);
 }

@@ -4,4 +4,4 @@ mod asked;
 pub(super) mod drawn;
 pub(crate) mod nesting;
 pub(super) mod routes;
-pub(super) mod shown;
+pub(crate) mod shown;

@@ -68,7 +68,7 @@ pub(crate) fn duration(seconds: f64) -> String {
     }
 }
 
-fn stock_words(sheet: &Sheet, unit: Unit) -> String {
+pub(crate) fn stock_words(sheet: &Sheet, unit: Unit) -> String {
     let side = |mm: f64| text::length(mm, unit, if unit == Unit::Mm { 0 } else { 1 });
     let symbol = unit.symbol();
     match sheet.stock.kind {

@@ -1,0 +1,189 @@
+//! A job leaves the page, is cut by a simulated machine over a real connection, and comes back with what was done.
+
+use crate::chrome::{Browser, with};
+use crate::settled::{open, step};
+use anyhow::{Context, Result, ensure};
+
+/// The bench of the machine is at a phase of its run.
+async fn phase(b: &Browser, word: &str) -> Result<()> {
+    b.until(
+        &format!("the run is {word}"),
+        &format!("return document.querySelector('.run')?.dataset.phase === '{word}'"),
+    )
+    .await
+}
+
+/// What is done to the machine by hand, once it is in force.
+async fn by_hand(b: &Browser, change: &str) -> Result<()> {
+    b.page
+        .execute(
+            "window.handsTaken = false; \
+             document.addEventListener('htmx:afterRequest', (e) => { if (e.detail.requestConfig.path.endsWith('/hands')) window.handsTaken = true; })",
+            vec![],
+        )
+        .await?;
+    b.page.execute(change, vec![]).await?;
+    b.until("it is in force", "return window.handsTaken").await
+}
+
+fn pace(times: u32) -> String {
+    format!(
+        "const pace = document.querySelector('[name=pace]'); pace.value = '{times}'; pace.dispatchEvent(new Event('change', {{ bubbles: true }}))"
+    )
+}
+
+/// Waits until so many paths are done.
+async fn far(b: &Browser, paths: usize) -> Result<()> {
+    b.until(
+        &format!("{paths} paths are done"),
+        &format!(
+            "return parseInt(document.querySelector('.far span')?.textContent ?? '0') >= {paths}"
+        ),
+    )
+    .await
+}
+
+/// The stops of the run, with how each stands.
+async fn stops(b: &Browser) -> Result<Vec<String>> {
+    let script = "return [...document.querySelectorAll('.stops li')].map((li) => `${li.className} ${li.querySelector('b').textContent}`)";
+    let found = b.page.execute(script, vec![]).await?;
+    Ok(serde_json::from_value(found.json().clone())?)
+}
+
+/// What the tool really did lies on what was sent, and is as large as the design that is downloaded.
+async fn really(b: &Browser, job: &str) -> Result<()> {
+    let told = b.text("#farthest").await?;
+    let off = told.split(' ').find_map(|w| w.parse::<f64>().ok());
+    ensure!(off.context("how far off")? <= 0.05, "{told}");
+    // The feed lies along the machine's first axis.
+    let script = format!(
+        "return fetch('{job}/cut.svg').then((answer) => answer.text()).then((text) => {{ \
+           const design = new DOMParser().parseFromString(text, 'image/svg+xml').documentElement; \
+           document.body.append(design); \
+           const [a, b] = [design.getBBox(), document.querySelector('.bed .really').getBBox()]; \
+           design.remove(); \
+           return [a.height, a.width, b.width, b.height]; \
+         }})"
+    );
+    let found = b.page.execute(&script, vec![]).await?;
+    let sides: [f64; 4] = serde_json::from_value(found.json().clone())?;
+    ensure!(
+        (sides[0] - sides[2]).abs() < 0.05 && (sides[1] - sides[3]).abs() < 0.05,
+        "{sides:?}"
+    );
+    Ok(())
+}
+
+#[test]
+fn a_decal_of_three_colours_is_cut_with_a_trial_piece_a_pause_and_a_cable_pulled_out() -> Result<()>
+{
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}/jobs/5/sheet", server.address)).await?;
+        b.click("#trial").await?;
+        step(b, "Trial cut").await?;
+        b.go(&format!("{}/jobs/5/send", server.address)).await?;
+        b.click("#tab-machine").await?;
+        b.until_text("#machine-told", "trial piece").await?;
+        b.click("#send-now").await?;
+        b.until_text("#machine-bench .ask", "Load Cast vinyl")
+            .await?;
+        let all = stops(b).await?;
+        ensure!(all.len() == 6 && all[0].contains("trial piece"), "{all:?}");
+
+        by_hand(b, &pace(10)).await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench .ask", "Look at the trial piece")
+            .await?;
+        by_hand(b, &pace(1)).await?;
+        b.click("#run-go").await?;
+        phase(b, "running").await?;
+        far(b, 1).await?;
+        // Paused by its key, and gone on with.
+        b.page
+            .execute("document.activeElement.blur()", vec![])
+            .await?;
+        b.find("body").await?.send_keys("p").await?;
+        phase(b, "paused").await?;
+        b.find("body").await?.send_keys("p").await?;
+        phase(b, "running").await?;
+        // The cable is out, and in again.
+        by_hand(b, "document.querySelector('[name=unplugged]').click()").await?;
+        phase(b, "broken").await?;
+        b.until_text("#machine-bench .broke", "the line to the machine is gone")
+            .await?;
+        by_hand(b, "document.querySelector('[name=unplugged]').click()").await?;
+        by_hand(b, &pace(100)).await?;
+        b.click("#run-go").await?;
+        // The next colour is asked for; all of the first was cut, and once.
+        b.until_text("#machine-bench .ask", "Load Cast vinyl · Rust")
+            .await?;
+        for _ in 0..2 {
+            b.click("#run-go").await?;
+            b.until_text("#machine-bench .ask", "Look at the trial piece")
+                .await?;
+            b.click("#run-go").await?;
+            b.until(
+                "the stop is done",
+                "return !document.querySelector('.run') || document.querySelector('#machine-bench .ask')?.textContent.startsWith('Load')",
+            )
+            .await?;
+        }
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        b.until_text("#farthest", "Really cut").await?;
+        ensure!(b.text("#farthest").await?.contains("0.0"));
+        b.go(&format!("{}/machines/1", server.address)).await?;
+        b.until_text(".over", "Teapot emblem").await?;
+        b.until_text(".over", "finished").await
+    })
+}
+
+#[test]
+fn lost_steps_and_garbled_answers_are_seen() -> Result<()> {
+    with("demo", async |b, server, _| {
+        // The lantern is one shape; its holes are four paths more or less, cut in one go.
+        b.go(&format!("{}/machines/1", server.address)).await?;
+        by_hand(b, &pace(100)).await?;
+        by_hand(
+            b,
+            "const field = document.querySelector('[name=astray]'); field.value = '0.5'; field.dispatchEvent(new Event('change', { bubbles: true }))",
+        )
+        .await?;
+        b.go(&format!("{}/jobs/1/send", server.address)).await?;
+        b.click("#tab-machine").await?;
+        b.until_text("#machine-told", "Cast vinyl").await?;
+        b.click("#send-now").await?;
+        b.until_text("#machine-bench .ask", "Load Cast vinyl")
+            .await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        // Each stroke lies half a millimetre farther off.
+        let told = b.text("#farthest").await?;
+        let off: f64 = told
+            .split(' ')
+            .find_map(|w| w.parse().ok())
+            .context("how far off")?;
+        ensure!(off > 0.3, "{told}");
+        by_hand(
+            b,
+            "const field = document.querySelector('[name=astray]'); field.value = ''; field.dispatchEvent(new Event('change', { bubbles: true }))",
+        )
+        .await?;
+        by_hand(b, "document.querySelector('[name=garbled]').click()").await?;
+        b.go(&format!("{}/jobs/1/send", server.address)).await?;
+        b.click("#tab-machine").await?;
+        b.until_text("#machine-told", "is loaded").await?;
+        // One press sends: what it needs is loaded.
+        b.click("#send-now").await?;
+        b.until_text("#machine-bench .broke", "makes no sense")
+            .await?;
+        by_hand(b, "document.querySelector('[name=garbled]').click()").await?;
+        b.click("#run-again").await?;
+        phase(b, "ready").await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        really(b, "/jobs/1").await
+    })
+}

@@ -1,0 +1,121 @@
+//! A job sent to a machine: what that comes to, and the press.
+
+use actix_web::{HttpResponse, get, post, web};
+use askama::Template;
+use askama_web::WebTemplate;
+use inky_store::{MachineId, NewRun};
+use serde::Deserialize;
+
+use crate::door::Person;
+use crate::error::{WebError, wrong};
+use crate::job::request::JobRequest;
+use crate::job::sheet::shown::duration;
+use crate::machines::{Run, State, go, kept, now, stops, to};
+use crate::text;
+
+/// The machine that a job is for.
+#[derive(Deserialize)]
+struct For {
+    machine: MachineId,
+}
+
+/// The machine that is looked at; the first that suits where none is.
+#[derive(Deserialize)]
+struct LookedAt {
+    machine: Option<MachineId>,
+}
+
+/// What sending a job to a machine comes to.
+#[derive(Template, WebTemplate)]
+#[template(path = "job/send/_machine_told.html")]
+struct Told {
+    job: i64,
+    /// Number, name, whether it is the one that is told of.
+    machines: Vec<(MachineId, String, bool)>,
+    stops: Vec<(String, String)>,
+    in_the_way: Vec<String>,
+    waits: usize,
+    loaded: String,
+}
+
+#[get("/jobs/{id}/machine")]
+async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Told, WebError> {
+    let (_, base) = asked.base().await?;
+    let (unit, job, shop) = (asked.unit, asked.id, asked.shop.clone());
+    asked
+        .run(move |_| {
+            let tool = base.recipe.layers.material().tool;
+            let all = kept::usual_for(&shop.store, tool)?;
+            let asked_for = all.iter().find(|m| Some(m.id) == to.machine);
+            let listed = asked_for.or(all.first()).ok_or(WebError::NoPage)?.clone();
+            let in_the_way = stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
+            let stops = match in_the_way.as_slice() {
+                [] => stops::stops(&base.laid, listed.machine.kind, unit)?,
+                _ => Vec::new(),
+            };
+            let loaded = listed.machine.loaded.map(|l| l.name);
+            Ok(Told {
+                job,
+                machines: all
+                    .iter()
+                    .map(|m| (m.id, m.machine.name.clone(), m.id == listed.id))
+                    .collect(),
+                stops: stops
+                    .iter()
+                    .map(|s| {
+                        let trial = if s.trial { ", trial piece" } else { "" };
+                        let told =
+                            format!("{} · {}", text::some(s.paths, "path"), duration(s.seconds));
+                        (format!("{}, {}{trial}", s.stock, s.size), told)
+                    })
+                    .collect(),
+                in_the_way,
+                waits: shop.store.queue(Some(listed.id))?.len(),
+                loaded: loaded.unwrap_or_default(),
+            })
+        })
+        .await
+}
+
+/// Puts a job into a machine's queue; it begins at once where its stock is loaded and nothing else waits.
+#[post("/jobs/{id}/machine")]
+async fn send(
+    asked: JobRequest,
+    person: Person,
+    form: web::Form<For>,
+) -> Result<HttpResponse, WebError> {
+    let (job, base) = asked.base().await?;
+    let (unit, id, shop) = (asked.unit, asked.id, asked.shop.clone());
+    let title = job.job.details.title;
+    let machine = form.machine;
+    asked
+        .run(move |_| {
+            let listed = kept::one(&shop.store, machine)?;
+            let in_the_way = stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
+            if let Some(first) = in_the_way.first() {
+                return Err(wrong("send", first));
+            }
+            let stops = stops::stops(&base.laid, listed.machine.kind, unit)?;
+            let waits = !shop.store.queue(Some(listed.id))?.is_empty();
+            let run = shop.store.add_run(&NewRun {
+                machine: listed.id,
+                job: id,
+                title: &title,
+                person: &person.name,
+                stops: &serde_json::to_string(&stops)?,
+                state: &serde_json::to_string(&State::ready(0))?,
+                asked: now(),
+            })?;
+            let loaded = listed.machine.loaded.as_ref().map(|l| &l.name);
+            if !waits && loaded.is_some() && stops.first().map(|s| &s.stock) == loaded {
+                go(&shop, &listed, Run::one(&shop.store, run)?, "")?;
+            }
+            Ok(())
+        })
+        .await?;
+    Ok(to(machine))
+}
+
+pub(super) fn routes(config: &mut web::ServiceConfig) {
+    config.service(what_is_sent).service(send);
+}

@@ -1,0 +1,126 @@
+//! What the forms of the Machines page send.
+
+use inky_core::units::Unit;
+use inky_devices::cutter::Faults;
+use inky_devices::line::{Address, Hands};
+use serde::Deserialize;
+
+use crate::error::{WebError, wrong};
+use crate::form::Tick;
+use crate::machines::kept::{Kind, Machine};
+use crate::typed::{mm, mm_or_none};
+
+/// A machine that is added.
+#[derive(Debug, Deserialize)]
+pub(crate) struct Added {
+    name: String,
+    kind: Kind,
+    address: String,
+    first: String,
+    second: String,
+    speed: String,
+}
+
+/// Letters of a machine's name.
+const NAME: usize = 40;
+/// How far a machine reaches, mm.
+const REACH: std::ops::RangeInclusive<f64> = 10.0..=100_000.0;
+/// Speeds of machines, mm/s.
+const SPEED: std::ops::RangeInclusive<f64> = 1.0..=10_000.0;
+
+impl Added {
+    /// The machine, where all of it can be used.
+    pub(crate) fn machine(&self, unit: Unit) -> Result<Machine, WebError> {
+        let name = self.name.trim();
+        if name.is_empty() || name.chars().count() > NAME {
+            return Err(wrong("name", format!("a name has 1 to {NAME} letters")));
+        }
+        let address = self.address.trim();
+        if let Err(why) = address.parse::<Address>() {
+            return Err(wrong("address", why));
+        }
+        let reach = |field, text| {
+            let found = mm(field, text, unit)?;
+            if REACH.contains(&found) {
+                return Ok(found);
+            }
+            let [least, most] = [REACH.start(), REACH.end()].map(|v| unit.length(*v, 0));
+            Err(wrong(field, format!("a machine reaches {least} to {most}")))
+        };
+        let speed = crate::typed::number("speed", &self.speed, "400")?;
+        if !SPEED.contains(&speed) {
+            return Err(wrong("speed", "a speed is 1 to 10000 mm/s"));
+        }
+        Ok(Machine {
+            name: name.to_owned(),
+            kind: self.kind,
+            address: address.to_owned(),
+            reach: [reach("first", &self.first)?, reach("second", &self.second)?],
+            speed,
+            loaded: None,
+        })
+    }
+}
+
+/// What is done to a simulated machine by hand.
+#[derive(Debug, Deserialize)]
+#[serde(default)]
+pub(crate) struct ByHand {
+    pace: f64,
+    unplugged: Tick,
+    garbled: Tick,
+    slow: Tick,
+    /// Far astray with each stroke, typed; empty for not at all.
+    astray: String,
+    /// Where the media ends, typed; empty for nowhere.
+    media_end: String,
+}
+
+impl Default for ByHand {
+    fn default() -> Self {
+        Self {
+            pace: 1.0,
+            unplugged: Tick::default(),
+            garbled: Tick::default(),
+            slow: Tick::default(),
+            astray: String::new(),
+            media_end: String::new(),
+        }
+    }
+}
+
+/// How many times slower a slow machine goes.
+const SLOW: f64 = 4.0;
+
+impl ByHand {
+    pub(crate) fn hands(&self) -> Result<Hands, WebError> {
+        if !(0.1..=1000.0).contains(&self.pace) {
+            return Err(wrong(
+                "hands",
+                "a pace is 0.1 to 1000 times that of a real machine",
+            ));
+        }
+        Ok(Hands {
+            pace: self.pace,
+            unplugged: self.unplugged.is_on(),
+            garbled: self.garbled.is_on(),
+        })
+    }
+
+    pub(crate) fn faults(&self, unit: Unit) -> Result<Faults, WebError> {
+        let end = mm_or_none("hands", &self.media_end, unit)?;
+        let astray = mm_or_none("hands", &self.astray, unit)?;
+        if !(0.0..=100_000.0).contains(&end) || !(-10.0..=10.0).contains(&astray) {
+            let [most, far] = [(100_000.0, 0), (10.0, 0)].map(|(mm, n)| unit.length(mm, n));
+            return Err(wrong(
+                "hands",
+                format!("stock ends within {most}, and a stroke goes astray by {far} at most"),
+            ));
+        }
+        Ok(Faults {
+            slow: if self.slow.is_on() { SLOW } else { 1.0 },
+            astray: [astray, 0.0],
+            media_end: (end > 0.0).then_some(end),
+        })
+    }
+}

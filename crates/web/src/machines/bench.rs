@@ -1,0 +1,186 @@
+//! What the Machines page shows, put together from the store, the runs under way and the machines themselves.
+
+use askama::Template;
+use askama_web::WebTemplate;
+use inky_core::units::Unit;
+use inky_store::MachineId;
+
+use crate::Shop;
+use crate::error::WebError;
+use crate::machines::drawn;
+use crate::machines::kept::{self, Listed};
+use crate::machines::shown::{self, Card, Fact, Figures, Hands, RunRow, Work};
+use crate::machines::state::{Phase, Run};
+
+/// Runs that are over and told.
+const TOLD: u32 = 12;
+
+#[derive(Template, WebTemplate)]
+#[template(path = "machines/page.html")]
+pub(crate) struct MachinesPage {
+    pub(crate) cards: Vec<Card>,
+    pub(crate) open: Option<Open>,
+    pub(crate) unit: &'static str,
+    pub(crate) swap: bool,
+}
+
+/// The machine that is looked at.
+pub(crate) struct Open {
+    pub(crate) id: MachineId,
+    pub(crate) name: String,
+    pub(crate) hands: Option<Hands>,
+    pub(crate) bench: Bench,
+    pub(crate) over: Vec<RunRow>,
+    pub(crate) own: bool,
+}
+
+/// What changes with the phase of a run.
+pub(crate) struct Bench {
+    pub(crate) machine: MachineId,
+    pub(crate) facts: Vec<Fact>,
+    pub(crate) work: Option<Work>,
+    pub(crate) figures: Option<Figures>,
+    pub(crate) queue: Vec<RunRow>,
+}
+
+#[derive(Template, WebTemplate)]
+#[template(path = "machines/_bench.html")]
+pub(crate) struct BenchAlone {
+    pub(crate) b: Bench,
+    pub(crate) cards: Vec<Card>,
+    pub(crate) swap: bool,
+}
+
+impl BenchAlone {
+    /// The bench of a machine as it is now, with the list beside it.
+    pub(crate) fn of(shop: &Shop, machine: MachineId, unit: Unit) -> Result<Self, WebError> {
+        let all = kept::all(&shop.store)?;
+        let listed = all.iter().find(|m| m.id == machine);
+        Ok(Self {
+            b: bench(shop, listed.ok_or(WebError::NoPage)?, unit)?,
+            cards: cards(shop, &all, Some(machine))?,
+            swap: true,
+        })
+    }
+}
+
+/// The run a machine is at or has to do first, as it stands at this moment.
+pub(crate) fn first(shop: &Shop, machine: MachineId) -> Result<(Option<Run>, Vec<Run>), WebError> {
+    let queue = shop.store.queue(Some(machine))?;
+    let queue: Result<Vec<Run>, WebError> = queue.into_iter().map(Run::of).collect();
+    let mut queue = queue?;
+    let live = shop.under_way.of(machine);
+    // What is under way comes before whatever was put before it.
+    let at = live
+        .as_ref()
+        .and_then(|l| queue.iter().position(|r| r.stored.id == l.run));
+    if queue.is_empty() {
+        return Ok((None, queue));
+    }
+    let mut run = queue.remove(at.unwrap_or(0));
+    if let Some(live) = live.filter(|l| l.run == run.stored.id) {
+        run.state = live.state();
+    }
+    Ok((Some(run), queue))
+}
+
+pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Figures {
+    let kind = listed.machine.kind;
+    let one = listed
+        .machine
+        .address
+        .is_empty()
+        .then(|| shop.simulated.one(kind));
+    // Before a run begins, what the machine did was for another one.
+    let fresh = run.state.phase == Phase::Ready && run.state.stop == 0;
+    let really = one.flatten().filter(|_| !fresh).map(|one| one.strokes());
+    let live = shop
+        .under_way
+        .of(listed.id)
+        .filter(|l| l.run == run.stored.id);
+    let make = || drawn::on_the_stock(run, kind);
+    let drawn = match live {
+        Some(live) => drawn::drawn(run, live.paths(make), really.as_deref()),
+        None => drawn::drawn(run, &make(), really.as_deref()),
+    };
+    shown::figures(listed.id, run, drawn, unit)
+}
+
+pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, WebError> {
+    let (run, queue) = first(shop, listed.id)?;
+    let loaded = |run: &Run| {
+        let stock = listed.machine.loaded.as_ref().map(|l| &l.name);
+        run.stop().map(|s| &s.stock) == stock
+    };
+    // With nothing to do, what it did last.
+    let shown_run = match &run {
+        Some(run) => Some(run.clone()),
+        None => {
+            let last = shop.store.ended_runs(listed.id, 1)?.pop();
+            last.map(Run::of).transpose()?
+        }
+    };
+    Ok(Bench {
+        machine: listed.id,
+        facts: shown::facts(listed, &address(shop, listed), unit),
+        work: run.as_ref().map(|r| shown::work(r, loaded(r))),
+        figures: shown_run.map(|r| figures(shop, listed, &r, unit)),
+        queue: queue.iter().map(shown::row).collect(),
+    })
+}
+
+/// Where a machine is at this moment.
+pub(crate) fn address(shop: &Shop, listed: &Listed) -> String {
+    match listed.machine.address.as_str() {
+        "" => {
+            let one = shop.simulated.one(listed.machine.kind);
+            one.map_or_else(String::new, |one| one.address())
+        }
+        address => address.to_owned(),
+    }
+}
+
+pub(crate) fn cards(
+    shop: &Shop,
+    all: &[Listed],
+    open: Option<MachineId>,
+) -> Result<Vec<Card>, WebError> {
+    let cards = all.iter().map(|m| {
+        let (run, _) = first(shop, m.id)?;
+        Ok(shown::card(m, open == Some(m.id), run.as_ref()))
+    });
+    cards.collect()
+}
+
+pub(crate) fn page(
+    shop: &Shop,
+    id: Option<MachineId>,
+    unit: Unit,
+) -> Result<MachinesPage, WebError> {
+    let all = kept::all(&shop.store)?;
+    let open = match id {
+        Some(id) => Some(all.iter().find(|m| m.id == id).ok_or(WebError::NoPage)?),
+        None => all.first(),
+    };
+    let cards = cards(shop, &all, open.map(|o| o.id))?;
+    let open = open.map(|m| {
+        let over = shop.store.ended_runs(m.id, TOLD)?;
+        let over: Result<Vec<Run>, WebError> = over.into_iter().map(Run::of).collect();
+        let own = m.machine.address.is_empty();
+        let one = own.then(|| shop.simulated.one(m.machine.kind)).flatten();
+        Ok::<_, WebError>(Open {
+            id: m.id,
+            name: m.machine.name.clone(),
+            hands: one.map(|one| shown::hands(one, m.machine.kind, unit)),
+            bench: bench(shop, m, unit)?,
+            over: over?.iter().map(shown::row).collect(),
+            own,
+        })
+    });
+    Ok(MachinesPage {
+        cards,
+        open: open.transpose()?,
+        unit: unit.symbol(),
+        swap: false,
+    })
+}

@@ -1,0 +1,135 @@
+//! The shop's machines as the store keeps them.
+
+use inky_core::material::Tool;
+use inky_devices::sender::Language;
+use inky_devices::{cutter, laser};
+use inky_formats::files::Format;
+use inky_store::{MachineId, Store, StoredMachine};
+use serde::{Deserialize, Serialize};
+
+use crate::error::WebError;
+
+/// What a machine is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub(crate) enum Kind {
+    Cutter,
+    Laser,
+}
+
+impl Kind {
+    /// Format of what it is sent.
+    pub(crate) const fn format(self) -> Format {
+        match self {
+            Self::Cutter => Format::Hpgl,
+            Self::Laser => Format::Gcode,
+        }
+    }
+
+    pub(crate) const fn language(self) -> Language {
+        match self {
+            Self::Cutter => Language::Hpgl,
+            Self::Laser => Language::Gcode,
+        }
+    }
+
+    /// Whether it holds such a tool.
+    pub(crate) const fn holds(self, tool: Tool) -> bool {
+        matches!(
+            (self, tool),
+            (Self::Cutter, Tool::Blade | Tool::Pen) | (Self::Laser, Tool::Laser)
+        )
+    }
+
+    pub(crate) const fn word(self) -> &'static str {
+        match self {
+            Self::Cutter => "roll cutter",
+            Self::Laser => "laser",
+        }
+    }
+}
+
+/// What lies in a machine.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Loaded {
+    /// Material and colour, as sheets are called.
+    pub(crate) name: String,
+    /// Length that is left, mm, where it is known.
+    pub(crate) left: Option<f64>,
+}
+
+/// A machine of the shop.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Machine {
+    pub(crate) name: String,
+    pub(crate) kind: Kind,
+    /// Where it is; empty for one that ships with the program.
+    pub(crate) address: String,
+    /// What it reaches, mm: along its first axis, along its second.
+    pub(crate) reach: [f64; 2],
+    /// Greatest speed, mm/s.
+    pub(crate) speed: f64,
+    #[serde(default)]
+    pub(crate) loaded: Option<Loaded>,
+}
+
+/// A machine of the shop's list.
+#[derive(Clone, Debug)]
+pub(crate) struct Listed {
+    pub(crate) id: MachineId,
+    pub(crate) machine: Machine,
+}
+
+fn listed(stored: &StoredMachine) -> Result<Listed, WebError> {
+    Ok(Listed {
+        id: stored.id,
+        machine: serde_json::from_str(&stored.body)?,
+    })
+}
+
+/// Puts one simulated machine of each kind into an empty list.
+pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
+    if !store.machines()?.is_empty() {
+        return Ok(());
+    }
+    let (roll, bed) = (cutter::Model::default(), laser::Model::default());
+    for (name, kind, reach, speed) in [
+        ("Practice cutter", Kind::Cutter, roll.size, roll.speed),
+        ("Practice laser", Kind::Laser, bed.bed, bed.speed),
+    ] {
+        let machine = Machine {
+            name: name.to_owned(),
+            kind,
+            address: String::new(),
+            reach,
+            speed,
+            loaded: None,
+        };
+        store.add_machine(&serde_json::to_string(&machine)?)?;
+    }
+    Ok(())
+}
+
+/// All of them.
+pub(crate) fn all(store: &Store) -> Result<Vec<Listed>, WebError> {
+    store.machines()?.iter().map(listed).collect()
+}
+
+/// One by its number.
+pub(crate) fn one(store: &Store, id: MachineId) -> Result<Listed, WebError> {
+    let all = all(store)?;
+    all.into_iter().find(|m| m.id == id).ok_or(WebError::NoPage)
+}
+
+/// Those that a tool is sent to, those for another tool last.
+pub(crate) fn usual_for(store: &Store, tool: Tool) -> Result<Vec<Listed>, WebError> {
+    let mut all = all(store)?;
+    all.sort_by_key(|m| !m.machine.kind.holds(tool));
+    Ok(all)
+}
+
+/// Keeps a machine as it is now.
+pub(crate) fn keep(store: &Store, listed: &Listed) -> Result<(), WebError> {
+    store.change_machine(listed.id, &serde_json::to_string(&listed.machine)?)?;
+    Ok(())
+}

@@ -1,0 +1,28 @@
+//! The Machines page: what the shop sends to, what each has to do and did, and the runs themselves.
+//!
+//! ```text
+//!   job's Send line ─► stops (sheet by sheet, a text each) ─► queue (store) ─► under_way (a thread, a connection)
+//!                                                                                │ what is really done, all that
+//!   page ◄── shown, drawn ◄── state ◄────────────────────────────────────────────┘ was said: kept as it goes
+//! ```
+//!
+//! Nothing starts by itself: a stop begins when somebody presses, unless the machine has its stock loaded already.
+
+mod asked;
+mod bench;
+mod drawn;
+pub(crate) mod kept;
+pub(crate) mod routes;
+mod runs;
+mod shown;
+mod simulated;
+mod state;
+pub(crate) mod stops;
+mod under_way;
+
+pub(crate) use kept::fill;
+pub(crate) use routes::to;
+pub(crate) use runs::go;
+pub(crate) use simulated::Simulated;
+pub(crate) use state::{Run, State, interrupted, now};
+pub(crate) use under_way::UnderWay;

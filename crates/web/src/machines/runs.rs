@@ -1,0 +1,165 @@
+//! What is pressed of a run: begin, go on, pause, stop, start again, leave, put first; and what was said in it.
+
+use std::str::FromStr;
+
+use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
+use actix_web::{HttpResponse, get, post, web};
+use inky_devices::line::{Address, Wish};
+use inky_store::RunId;
+use serde::Deserialize;
+
+use crate::Shop;
+use crate::error::{WebError, wrong};
+use crate::machines::bench::{BenchAlone, address};
+use crate::machines::kept::{self, Listed, Loaded};
+use crate::machines::state::{Phase, Run, State};
+use crate::machines::under_way::Begin;
+use crate::reader::Reader;
+
+/// A press on a run.
+#[derive(Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Press {
+    Go,
+    Pause,
+    Stop,
+    Again,
+    Leave,
+}
+
+/// With what to go on.
+#[derive(Deserialize)]
+struct From {
+    /// Number of a path, from 1, typed.
+    #[serde(default)]
+    from: String,
+}
+
+/// Begins, goes on, pauses, stops, starts again or leaves a run.
+#[post("/runs/{id}/{press}")]
+async fn press(
+    shop: web::Data<Shop>,
+    path: web::Path<(RunId, Press)>,
+    form: web::Form<From>,
+    reader: Reader,
+) -> Result<BenchAlone, WebError> {
+    web::block(move || {
+        let (id, press) = path.into_inner();
+        let run = Run::one(&shop.store, id)?;
+        let listed = kept::one(&shop.store, run.stored.machine)?;
+        let live = shop.under_way.of(listed.id).filter(|l| l.run == id);
+        match (press, live) {
+            (Press::Go, Some(live)) => live.wish(Wish::GoOn),
+            (Press::Pause, Some(live)) => live.wish(Wish::Pause),
+            (Press::Stop, Some(live)) => live.wish(Wish::Stop),
+            (Press::Again | Press::Leave, Some(_)) => {
+                return Err(wrong("run", "it is under way; stop it first"));
+            }
+            (_, None) if run.stored.ended.is_some() => {
+                return Err(wrong("run", "this run is over; reload the page"));
+            }
+            (Press::Go, None) => go(&shop, &listed, run, &form.from)?,
+            (Press::Again, None) => State::ready(0).keep(&shop.store, id, "started again\n")?,
+            (Press::Leave, None) => run.state.at(Phase::Left).keep(&shop.store, id, "left\n")?,
+            (Press::Pause | Press::Stop, None) => {
+                return Err(wrong("run", "nothing is sent at the moment"));
+            }
+        }
+        BenchAlone::of(&shop, listed.id, reader.0)
+    })
+    .await?
+}
+
+/// Sends the stop a run is at: from its beginning with its stock loaded, or from where it broke.
+pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Result<(), WebError> {
+    let before = shop.store.queue(Some(listed.id))?;
+    if before.first().is_some_and(|r| r.id != run.stored.id) {
+        return Err(wrong(
+            "run",
+            "another run comes before it; move it up first",
+        ));
+    }
+    let stop = run.stop().ok_or(WebError::NoPage)?.clone();
+    let paths = stop.paths;
+    let begin = match (run.state.phase, from.trim().parse::<usize>()) {
+        (Phase::Ready, _) => Begin::At(0),
+        // As it was offered, or nothing typed: the machine is asked.
+        (_, Ok(number)) if number == run.state.next + 1 => run.state.where_it_stands(),
+        (_, Err(_)) if from.trim().is_empty() => run.state.where_it_stands(),
+        (_, Ok(number)) if (1..=paths).contains(&number) => Begin::At(number - 1),
+        _ => {
+            return Err(wrong(
+                "run",
+                format!("a path from 1 to {paths} is asked for"),
+            ));
+        }
+    };
+    let typed = address(shop, listed);
+    let address = Address::from_str(&typed).map_err(|e| wrong("run", e))?;
+    if run.state.phase == Phase::Ready {
+        let mut listed = listed.clone();
+        let same = listed
+            .machine
+            .loaded
+            .as_ref()
+            .is_some_and(|l| l.name == stop.stock);
+        let after_trial = run.state.stop.checked_sub(1).and_then(|n| run.stops.get(n));
+        let after_trial = after_trial.is_some_and(|b| b.trial && b.stock == stop.stock);
+        if !same {
+            listed.machine.loaded = Some(Loaded {
+                name: stop.stock.clone(),
+                left: stop.length,
+            });
+            kept::keep(&shop.store, &listed)?;
+        }
+        if listed.machine.address.is_empty()
+            && !after_trial
+            && let Some(one) = shop.simulated.one(listed.machine.kind)
+        {
+            one.renew();
+        }
+        run.state = State::ready(run.state.stop);
+    }
+    shop.under_way
+        .begin(&shop.store, &run, begin, &address, listed.machine.kind)
+}
+
+/// The run that is moved before another.
+#[post("/runs/{id}/before/{other}")]
+async fn put_before(
+    shop: web::Data<Shop>,
+    path: web::Path<(RunId, RunId)>,
+    reader: Reader,
+) -> Result<BenchAlone, WebError> {
+    web::block(move || {
+        let (id, other) = path.into_inner();
+        let run = Run::one(&shop.store, id)?;
+        if !shop.store.move_run(id, other)? {
+            return Err(wrong("run", "one of them waits no more; reload the page"));
+        }
+        BenchAlone::of(&shop, run.stored.machine, reader.0)
+    })
+    .await?
+}
+
+/// All that was said in a run.
+#[get("/runs/{id}/log")]
+async fn log(shop: web::Data<Shop>, id: web::Path<RunId>) -> Result<HttpResponse, WebError> {
+    let (title, text) = web::block(move || -> Result<_, WebError> {
+        let run = Run::one(&shop.store, *id)?;
+        Ok((run.stored.title, shop.store.run_log(*id)?))
+    })
+    .await??;
+    let name = format!("{} run {}.txt", inky_formats::names::file(&title), "log");
+    Ok(HttpResponse::Ok()
+        .content_type("text/plain; charset=utf-8")
+        .insert_header(ContentDisposition {
+            disposition: DispositionType::Attachment,
+            parameters: vec![DispositionParam::Filename(name)],
+        })
+        .body(text))
+}
+
+pub(super) fn routes(config: &mut web::ServiceConfig) {
+    config.service(put_before).service(log).service(press);
+}

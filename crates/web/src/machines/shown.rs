@@ -1,0 +1,308 @@
+//! Machines and their runs in words and figures.
+
+use inky_core::units::Unit;
+
+use crate::job::sheet::shown::duration;
+use crate::machines::drawn::Drawn;
+use crate::machines::kept::{Kind, Listed};
+use crate::machines::simulated::One;
+use crate::machines::state::{Phase, Run};
+use crate::text;
+
+/// A machine in the list.
+pub(crate) struct Card {
+    pub(crate) id: i64,
+    pub(crate) name: String,
+    pub(crate) told: String,
+    pub(crate) does: String,
+    pub(crate) open: bool,
+}
+
+/// A row of a name and what it is.
+pub(crate) type Fact = (&'static str, String);
+
+/// What can be done to a simulated machine.
+pub(crate) struct Hands {
+    /// Value, words, whether it is chosen.
+    pub(crate) paces: Vec<(&'static str, &'static str, bool)>,
+    pub(crate) unplugged: bool,
+    pub(crate) garbled: bool,
+    pub(crate) slow: bool,
+    /// Whether it can lose steps and run out of stock.
+    pub(crate) blade: bool,
+    pub(crate) astray: String,
+    pub(crate) media_end: String,
+    pub(crate) did: String,
+}
+
+/// A stop of the run that is looked at.
+pub(crate) struct StopRow {
+    pub(crate) name: String,
+    pub(crate) told: String,
+    /// `done`, `now` or `later`.
+    pub(crate) state: &'static str,
+}
+
+/// The run that a machine is at, or has to do next.
+pub(crate) struct Work {
+    pub(crate) run: i64,
+    pub(crate) job: Option<i64>,
+    pub(crate) title: String,
+    pub(crate) phase: &'static str,
+    pub(crate) stops: Vec<StopRow>,
+    /// What is to be done now, in a sentence.
+    pub(crate) ask: String,
+    pub(crate) go: &'static str,
+    pub(crate) why: String,
+    /// The path to go on with, from 1, and how many there are.
+    pub(crate) next: usize,
+    pub(crate) paths: usize,
+}
+
+/// Figures that change while it runs.
+pub(crate) struct Figures {
+    pub(crate) machine: i64,
+    pub(crate) phase: &'static str,
+    pub(crate) lasts: bool,
+    pub(crate) percent: u32,
+    pub(crate) told: String,
+    pub(crate) drawn: Drawn,
+    pub(crate) farthest: String,
+}
+
+/// A run that waits or is over.
+pub(crate) struct RunRow {
+    pub(crate) id: i64,
+    pub(crate) title: String,
+    pub(crate) told: String,
+}
+
+const fn word(phase: Phase) -> &'static str {
+    match phase {
+        Phase::Ready => "ready",
+        Phase::Running => "running",
+        Phase::Paused => "paused",
+        Phase::Broken => "broken",
+        Phase::Finished => "finished",
+        Phase::Left => "left",
+    }
+}
+
+/// The list.
+pub(crate) fn card(listed: &Listed, open: bool, run: Option<&Run>) -> Card {
+    let machine = &listed.machine;
+    let does = match run.map(|r| r.state.phase) {
+        None => "free",
+        Some(Phase::Ready) => "waits for you",
+        Some(Phase::Running) => "at work",
+        Some(Phase::Paused) => "paused",
+        Some(_) => "stands still",
+    };
+    Card {
+        id: listed.id,
+        name: machine.name.clone(),
+        told: match machine.address.as_str() {
+            "" => format!("simulated {}", machine.kind.word()),
+            address => format!("{} at {address}", machine.kind.word()),
+        },
+        does: does.to_owned(),
+        open,
+    }
+}
+
+/// What a machine is and has loaded.
+pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
+    let machine = &listed.machine;
+    let [first, second] = machine.reach.map(|mm| unit.length(mm, 0));
+    let reach = match machine.kind {
+        Kind::Cutter => format!("{second} wide, {first} long"),
+        Kind::Laser => format!("{first} × {second}"),
+    };
+    let loaded = match &machine.loaded {
+        None => "nothing yet".to_owned(),
+        Some(l) => match l.left {
+            Some(left) => format!("{}, {} left", l.name, unit.length(left, 0)),
+            None => l.name.clone(),
+        },
+    };
+    vec![
+        ("Address", address.to_owned()),
+        ("Reaches", reach),
+        ("Fastest", format!("{:.0} mm/s", machine.speed)),
+        ("Loaded", loaded),
+    ]
+}
+
+/// The switches of a simulated machine.
+pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
+    let (now, faults) = (*one.hands(), one.faults());
+    let shown = |mm: f64| text::length(mm, unit, 2);
+    Hands {
+        paces: [
+            ("1", "as fast as a real one", 1.0),
+            ("10", "10 times as fast", 10.0),
+            ("100", "100 times as fast", 100.0),
+            ("1000", "1000 times as fast", 1000.0),
+        ]
+        .map(|(value, words, pace)| (value, words, (now.pace - pace).abs() < 1e-9))
+        .to_vec(),
+        unplugged: now.unplugged,
+        garbled: now.garbled,
+        slow: faults.slow > 1.0,
+        blade: kind == Kind::Cutter,
+        astray: match faults.astray[0] {
+            0.0 => String::new(),
+            mm => shown(mm),
+        },
+        media_end: faults.media_end.map(shown).unwrap_or_default(),
+        did: one.told(),
+    }
+}
+
+/// What a machine is at.
+pub(crate) fn work(run: &Run, same_stock: bool) -> Work {
+    let state = &run.state;
+    let stops = run.stops.iter().enumerate().map(|(n, stop)| StopRow {
+        name: match stop.trial {
+            true => format!("{}, trial piece", stop.stock),
+            false => stop.stock.clone(),
+        },
+        told: format!(
+            "{} · {}",
+            text::some(stop.paths, "path"),
+            duration(stop.seconds)
+        ),
+        state: match n.cmp(&state.stop) {
+            std::cmp::Ordering::Less => "done",
+            std::cmp::Ordering::Equal if state.phase == Phase::Finished => "done",
+            std::cmp::Ordering::Equal => "now",
+            std::cmp::Ordering::Greater => "later",
+        },
+    });
+    let stop = run.stop();
+    let (ask, go) = match (state.phase, stop) {
+        (Phase::Ready, Some(stop)) => {
+            let before = state.stop.checked_sub(1).and_then(|n| run.stops.get(n));
+            if before.is_some_and(|b| b.trial && b.stock == stop.stock) {
+                (
+                    "Look at the trial piece. If it is cut as it should be, the rest follows."
+                        .to_owned(),
+                    "It is right: go on",
+                )
+            } else if same_stock {
+                (
+                    format!(
+                        "{} is loaded. Set the origin where the cut begins.",
+                        stop.stock
+                    ),
+                    "Begin",
+                )
+            } else {
+                (
+                    format!(
+                        "Load {}, {}, and set the origin where the cut begins.",
+                        stop.stock, stop.size
+                    ),
+                    "It is loaded: go on",
+                )
+            }
+        }
+        (Phase::Paused, _) => (
+            "Paused: the tool is up, nothing is sent.".to_owned(),
+            "Go on",
+        ),
+        (Phase::Broken, Some(stop)) => (
+            format!(
+                "{} of {} paths are done for certain. Look before you go on: what is done is not cut again unless you ask for an earlier path.",
+                state.done, stop.paths
+            ),
+            "Go on",
+        ),
+        _ => (String::new(), ""),
+    };
+    Work {
+        run: run.stored.id,
+        job: run.stored.job,
+        title: run.stored.title.clone(),
+        phase: word(state.phase),
+        stops: stops.collect(),
+        ask,
+        go,
+        why: state.why.clone(),
+        next: stop.map_or(1, |s| (state.next + 1).min(s.paths)),
+        paths: stop.map_or(0, |s| s.paths),
+    }
+}
+
+/// How far it is.
+pub(crate) fn figures(machine: i64, run: &Run, drawn: Drawn, unit: Unit) -> Figures {
+    let state = &run.state;
+    let (paths, planned) = run.stop().map_or((0, 0.0), |s| (s.paths, s.seconds));
+    let done = match state.phase {
+        Phase::Finished => paths,
+        _ => state.done,
+    };
+    let share = done as f64 / paths.max(1) as f64;
+    let told = match state.phase {
+        Phase::Running | Phase::Paused => {
+            // By the pace so far, once there is one.
+            let left = match share {
+                0.05.. => state.seconds * (1.0 - share) / share,
+                _ => planned * (1.0 - share),
+            };
+            format!(
+                "{done} of {} · about {} left",
+                text::some(paths, "path"),
+                duration(left)
+            )
+        }
+        _ => format!("{done} of {}", text::some(paths, "path")),
+    };
+    let farthest = drawn.farthest.map_or_else(String::new, |mm| {
+        format!(
+            "Really cut: {} off what was sent, at most.",
+            unit.length(mm, 3)
+        )
+    });
+    Figures {
+        machine,
+        phase: word(state.phase),
+        lasts: matches!(state.phase, Phase::Running | Phase::Paused),
+        percent: (share * 100.0).floor() as u32,
+        told,
+        drawn,
+        farthest,
+    }
+}
+
+/// A run that waits, or is over.
+pub(crate) fn row(run: &Run) -> RunRow {
+    let who = match run.stored.person.as_str() {
+        "" => String::new(),
+        person => format!("{person} · "),
+    };
+    let rest: f64 = run
+        .stops
+        .iter()
+        .skip(run.state.stop)
+        .map(|s| s.seconds)
+        .sum();
+    let told = match (run.state.phase, run.stored.ended) {
+        (Phase::Finished, Some(at)) => format!("{who}finished {}", text::moment(at)),
+        (_, Some(at)) => format!(
+            "{who}left {} after {} stops",
+            text::moment(at),
+            run.state.stop
+        ),
+        (_, None) => format!(
+            "{who}{} · {}",
+            text::some(run.stops.len(), "stop"),
+            duration(rest)
+        ),
+    };
+    RunRow {
+        id: run.stored.id,
+        title: run.stored.title.clone(),
+        told,
+    }
+}

@@ -1,0 +1,170 @@
+//! The stops of a run: sheet by sheet, what to load and what is sent, and what stands in the way.
+
+use std::sync::Arc;
+
+use inky_core::check::Severity;
+use inky_core::plan::page::Page;
+use inky_core::units::Unit;
+use inky_devices::sender::Program;
+use inky_formats::files::{self, Options};
+use inky_formats::hpgl::Blade;
+use serde::{Deserialize, Serialize};
+
+use crate::error::{WebError, wrong};
+use crate::machines::kept::{Kind, Machine};
+use crate::text;
+use crate::workshop::{Laid, OnSheet, Outcome};
+
+/// What is sent in one go.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Stop {
+    /// Material and colour that is to be loaded.
+    pub(crate) stock: String,
+    /// The stock in words, such as `610 mm roll`.
+    pub(crate) size: String,
+    /// Whether it is the trial piece, to be looked at before the rest is cut.
+    pub(crate) trial: bool,
+    /// Bytes for the machine.
+    pub(crate) text: String,
+    /// Number of its paths.
+    pub(crate) paths: usize,
+    /// What the plan takes for it, s.
+    pub(crate) seconds: f64,
+    /// Length of the stock that is used, mm.
+    pub(crate) used: f64,
+    /// Length of the stock, mm, where it is known.
+    pub(crate) length: Option<f64>,
+}
+
+/// Trial pieces have layers of their own, called so.
+const TRIAL: &str = "Trial ";
+
+impl Stop {
+    fn of(
+        on: &OnSheet,
+        page: &Arc<Page>,
+        kind: Kind,
+        trial: bool,
+        unit: Unit,
+    ) -> Result<Self, WebError> {
+        let options = Options {
+            // A roll goes along the first axis of a cutter; its width lies along the second.
+            blade: Blade {
+                turned: kind == Kind::Cutter,
+                ..Blade::default()
+            },
+            ..Options::default()
+        };
+        let sheet = &on.sheet;
+        let bytes = files::write(page, &sheet.name, kind.format(), &options)?;
+        let text = String::from_utf8_lossy(&bytes).into_owned();
+        Ok(Self {
+            stock: sheet.name.clone(),
+            size: crate::job::sheet::shown::stock_words(sheet, unit),
+            trial,
+            paths: Program::of(kind.language(), &text).paths.len(),
+            text,
+            seconds: page.plan().seconds(),
+            used: sheet.left.used_length,
+            length: (sheet.stock.length > 0.0).then_some(sheet.stock.length),
+        })
+    }
+}
+
+/// The stops that a job is sent in.
+pub(crate) fn stops(laid: &Laid, kind: Kind, unit: Unit) -> Result<Vec<Stop>, WebError> {
+    let mut stops = Vec::new();
+    for on in &laid.sheets {
+        let page = on.page();
+        if on.sheet.trial.is_none() {
+            stops.push(Stop::of(on, &page, kind, false, unit)?);
+            continue;
+        }
+        for trial in [true, false] {
+            let part = page.only(|layer| layer.name.starts_with(TRIAL) == trial);
+            if !part.cutting().is_empty() {
+                stops.push(Stop::of(on, &part, kind, trial, unit)?);
+            }
+        }
+    }
+    if stops.is_empty() {
+        return Err(wrong("send", "there is nothing to cut; switch a layer on"));
+    }
+    Ok(stops)
+}
+
+/// What stands in the way of sending a job to a machine, each with what helps.
+pub(crate) fn in_the_way(
+    outcome: &Outcome,
+    laid: &Laid,
+    machine: &Machine,
+    unit: Unit,
+) -> Vec<String> {
+    let mut all = Vec::new();
+    if laid.sheets.is_empty() {
+        all.push("Nothing is laid out: keep an ink and switch a layer on.".to_owned());
+    }
+    if let Some(checked) = outcome.if_checked()
+        && let n @ 1.. = checked.kinds(|s| s == Severity::Stop)
+    {
+        let kinds = text::some(n, "finding");
+        all.push(format!(
+            "{kinds} of the checks would spoil the piece: mend them under To look at, or set them aside there."
+        ));
+    }
+    let told = |mm: f64| unit.length(mm, 0);
+    for on in &laid.sheets {
+        let (sheet, material) = (&on.sheet, &on.sheet.material);
+        if !machine.kind.holds(material.tool) {
+            all.push(format!(
+                "{} is worked by a {}, and {} is a {}: choose another machine, or another material under Layers.",
+                sheet.name,
+                crate::materials::shown::tool(material.tool),
+                machine.name,
+                machine.kind.word()
+            ));
+        }
+        let [first, second] = machine.reach;
+        let (across, along) = match machine.kind {
+            Kind::Cutter => (second, first),
+            Kind::Laser => (first, second),
+        };
+        let page = on.page();
+        let (wide, long) = page.cutting().bounds().map_or((0.0, 0.0), |b| (b.x1, b.y1));
+        if wide > across + 1e-6 || long > along + 1e-6 {
+            all.push(format!(
+                "{} needs {} × {}, and {} reaches {} × {}: lay it on smaller stock under Sheet.",
+                sheet.name,
+                told(wide),
+                told(long),
+                machine.name,
+                told(across),
+                told(along)
+            ));
+        }
+        if !sheet.outside.is_empty() {
+            all.push(format!(
+                "{} of {} lie off what can be cut: lay them out under Sheet.",
+                text::some(sheet.outside.len(), "part"),
+                sheet.name
+            ));
+        }
+        let fastest = material_speed(on);
+        if fastest > machine.speed + 1e-6 {
+            all.push(format!(
+                "{} is run at {fastest:.0} mm/s, and {} goes {:.0} mm/s at most: set a lower speed under Materials.",
+                sheet.name, machine.name, machine.speed
+            ));
+        }
+    }
+    all.dedup();
+    all
+}
+
+/// The fastest of what is done on a sheet, mm/s.
+fn material_speed(on: &OnSheet) -> f64 {
+    let page = on.page();
+    let layers = page.cutting().layers.iter();
+    let speeds = layers.map(|l| inky_core::plan::run(&l.material, l.operation).0);
+    speeds.fold(0.0, f64::max)
+}

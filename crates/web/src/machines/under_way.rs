@@ -1,0 +1,252 @@
+//! Runs under way: a thread for each, that speaks to its machine and keeps what is really done as it goes.
+
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
+use std::time::{Duration, Instant};
+
+use inky_devices::line::{self, Address, Lost, Said, Wish};
+use inky_devices::sender::{Program, Sender, Stand};
+use inky_store::{MachineId, RunId, Store};
+
+use crate::error::{WebError, wrong};
+use crate::machines::drawn::Paths;
+use crate::machines::kept::{self, Kind, Loaded};
+use crate::machines::state::{Phase, Run, State};
+
+/// A run that a machine is at.
+#[derive(Debug)]
+pub(crate) struct Live {
+    pub(crate) run: RunId,
+    wish: Mutex<Wish>,
+    state: Mutex<State>,
+    paths: OnceLock<Paths>,
+}
+
+/// With which path a stop begins.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Begin {
+    /// With this one.
+    At(usize),
+    /// With the one that the machine says, asked where it stands.
+    WhereItStands {
+        /// Paths that are certainly done.
+        certain: usize,
+        /// The path to go on with where it cannot tell.
+        likely: usize,
+    },
+}
+
+impl Begin {
+    const fn path(self) -> usize {
+        match self {
+            Self::At(path) | Self::WhereItStands { likely: path, .. } => path,
+        }
+    }
+
+    const fn certain(self) -> usize {
+        match self {
+            Self::At(path) | Self::WhereItStands { certain: path, .. } => path,
+        }
+    }
+}
+
+/// What every machine is at.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct UnderWay(Arc<Mutex<BTreeMap<MachineId, Arc<Live>>>>);
+
+/// How often what is done is kept.
+const KEEP: Duration = Duration::from_millis(200);
+
+fn lock<T>(shared: &Mutex<T>) -> MutexGuard<'_, T> {
+    shared.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+impl Live {
+    /// How it stands at this moment.
+    pub(crate) fn state(&self) -> State {
+        lock(&self.state).clone()
+    }
+
+    /// What it sends, made when it is first looked at.
+    pub(crate) fn paths(&self, make: impl FnOnce() -> Paths) -> &Paths {
+        self.paths.get_or_init(make)
+    }
+
+    /// What somebody wants of it; a stop stays one.
+    pub(crate) fn wish(&self, wish: Wish) {
+        let mut now = lock(&self.wish);
+        if *now != Wish::Stop {
+            *now = wish;
+        }
+    }
+}
+
+impl UnderWay {
+    /// The run that a machine is at.
+    pub(crate) fn of(&self, machine: MachineId) -> Option<Arc<Live>> {
+        lock(&self.0).get(&machine).cloned()
+    }
+
+    /// Sends the stop that a run is at, while nothing else is sent to that machine.
+    pub(crate) fn begin(
+        &self,
+        store: &Store,
+        run: &Run,
+        begin: Begin,
+        address: &Address,
+        kind: Kind,
+    ) -> Result<(), WebError> {
+        let machine = run.stored.machine;
+        let stop = run.stop().ok_or(WebError::NoPage)?;
+        let program = Program::of(kind.language(), &stop.text);
+        let state = State {
+            phase: Phase::Running,
+            done: begin.certain(),
+            begun: begin.path(),
+            why: String::new(),
+            ..run.state.clone()
+        };
+        let live = Arc::new(Live {
+            run: run.stored.id,
+            wish: Mutex::new(Wish::GoOn),
+            state: Mutex::new(state.clone()),
+            paths: OnceLock::new(),
+        });
+        {
+            let mut all = lock(&self.0);
+            if all.contains_key(&machine) {
+                return Err(wrong(
+                    "run",
+                    "the machine is at another run; wait until that ends",
+                ));
+            }
+            all.insert(machine, Arc::clone(&live));
+        }
+        let said = format!(
+            "stop {} from path {} to {address}\n",
+            state.stop + 1,
+            begin.path() + 1
+        );
+        if let Err(error) = state.keep(store, run.stored.id, &said) {
+            lock(&self.0).remove(&machine);
+            return Err(error);
+        }
+        let (all, store, run, address) =
+            (self.clone(), store.clone(), run.clone(), address.clone());
+        let sender = match begin {
+            Begin::At(path) => Sender::new(program, path),
+            Begin::WhereItStands { certain, likely } => Sender::going_on(program, certain, likely),
+        };
+        let spawned = std::thread::Builder::new()
+            .name("run".to_owned())
+            .spawn(move || {
+                let (state, said) = speak(&store, &run, sender, (&address, kind), &live);
+                let kept = ended(&store, &run, state, &said);
+                if let Err(error) = kept {
+                    tracing::error!(run = run.stored.id, %error, "how a run ended was not kept");
+                }
+                lock(&all.0).remove(&machine);
+            });
+        spawned
+            .map(drop)
+            .map_err(|e| WebError::Internal(e.to_string()))
+    }
+}
+
+/// Sends, and keeps now and then how far it is; how it ended, with what was not kept yet.
+fn speak(
+    store: &Store,
+    run: &Run,
+    mut sender: Sender,
+    (address, kind): (&Address, Kind),
+    live: &Live,
+) -> (State, String) {
+    let began = Instant::now();
+    let (mut said, mut kept, mut last) = (String::new(), began, began);
+    let mut wish = || *lock(&live.wish);
+    let mut told = |sender: &Sender, words: Said<'_>| {
+        write_down(&mut said, began.elapsed(), words);
+        let mut state = lock(&live.state);
+        (state.done, state.begun) = (sender.done(), sender.begun());
+        let phase = match sender.stand() {
+            Stand::Paused => Phase::Paused,
+            _ => Phase::Running,
+        };
+        let turned = phase != state.phase;
+        state.phase = phase;
+        if state.phase == Phase::Running {
+            state.seconds += last.elapsed().as_secs_f64();
+        }
+        last = Instant::now();
+        if turned || kept.elapsed() > KEEP {
+            let now = state.clone();
+            // Nobody waits for the disk.
+            drop(state);
+            kept = Instant::now();
+            match now.keep(store, run.stored.id, &said) {
+                Ok(()) => said.clear(),
+                Err(error) => {
+                    tracing::error!(run = run.stored.id, %error, "how far a run is was not kept");
+                }
+            }
+        }
+    };
+    let gone = line::speak(&mut sender, address, &mut wish, &mut told);
+    let mut state = live.state();
+    (state.done, state.begun) = (sender.done(), sender.begun());
+    (state.phase, state.next) = (Phase::Broken, state.done);
+    match (gone, sender.stand()) {
+        (Err(why), _) => {
+            // What a cutter holds it cuts, also when the line is gone; a laser puts its beam out.
+            if kind == Kind::Cutter && why == Lost::Gone {
+                state.next = state.begun;
+            }
+            state.why = why.to_string();
+        }
+        (Ok(()), Stand::Failed(why)) => state.why = why.to_string(),
+        (Ok(()), Stand::Finished) => state.phase = Phase::Finished,
+        (Ok(()), _) => "stopped by hand".clone_into(&mut state.why),
+    }
+    (state, said)
+}
+
+/// One line for what was written, one for what was heard.
+fn write_down(said: &mut String, at: Duration, words: Said<'_>) {
+    for (way, bytes) in [('>', words.written), ('<', words.heard)] {
+        if !bytes.is_empty() {
+            // A string takes whatever is written to it.
+            let _ = writeln!(
+                said,
+                "{:9.3} {way} {}",
+                at.as_secs_f64(),
+                bytes.escape_ascii()
+            );
+        }
+    }
+}
+
+/// A stop is over: the next one waits for its stock, or the run is finished. What was used is gone from the roll.
+fn ended(store: &Store, run: &Run, state: State, said: &str) -> Result<(), WebError> {
+    let last = state.stop + 1 >= run.stops.len();
+    let used = match (state.phase, run.stop()) {
+        (Phase::Finished, Some(stop)) if !stop.trial => stop.used,
+        _ => 0.0,
+    };
+    let next = match state.phase {
+        Phase::Finished if !last => State::ready(state.stop + 1),
+        _ => state,
+    };
+    next.keep(store, run.stored.id, said)?;
+    if used > 0.0 {
+        let mut machine = kept::one(store, run.stored.machine)?;
+        if let Some(Loaded {
+            left: Some(left), ..
+        }) = &mut machine.machine.loaded
+        {
+            *left = (*left - used).max(0.0);
+            kept::keep(store, &machine)?;
+        }
+    }
+    Ok(())
+}
