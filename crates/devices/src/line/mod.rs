@@ -1,14 +1,19 @@
-//! Machines and those who speak to them, over TCP.
+//! Machines and those who speak to them, over TCP or a serial line.
 //!
-//! The only part that has sockets and a clock. A serial line is the same to either side.
+//! The only part that has sockets, ports and a clock.
 
+mod address;
 mod listen;
 mod speak;
 
+pub use address::{Address, AddressError, Lost};
 pub use listen::{Hands, listen};
-pub use speak::{Address, AddressError, Lost, Said, Wish, speak};
+pub use speak::{Said, Wish, speak};
 
 use std::time::Duration;
 
 /// How often either side looks at its line.
 const LOOK: Duration = Duration::from_millis(4);
+
+#[cfg(test)]
+mod tests;

@@ -1,50 +1,11 @@
 //! A sender at its end of the line.
 
-use std::fmt;
-use std::io::{ErrorKind, Read, Write};
-use std::net::{TcpStream, ToSocketAddrs};
-use std::str::FromStr;
+use std::io::{Read as _, Write as _};
 use std::time::{Duration, Instant};
 
 use super::LOOK;
+use super::address::{Address, Lost, waits};
 use crate::sender::{Sender, Stand};
-
-/// Where a machine is.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Address {
-    host: String,
-    port: u16,
-}
-
-/// An address that cannot be used.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("'{0}' is no address of a machine; write tcp://HOST:PORT")]
-pub struct AddressError(String);
-
-impl FromStr for Address {
-    type Err = AddressError;
-
-    fn from_str(text: &str) -> Result<Self, AddressError> {
-        let wrong = || AddressError(text.to_owned());
-        let rest = text.strip_prefix("tcp://").ok_or_else(wrong)?;
-        let (host, port) = rest.rsplit_once(':').ok_or_else(wrong)?;
-        let host = host.trim_start_matches('[').trim_end_matches(']');
-        let port = port.parse().map_err(|_| wrong())?;
-        if host.is_empty() || port == 0 {
-            return Err(wrong());
-        }
-        Ok(Self {
-            host: host.to_owned(),
-            port,
-        })
-    }
-}
-
-impl fmt::Display for Address {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "tcp://{}:{}", self.host, self.port)
-    }
-}
 
 /// What a person wants meanwhile.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -66,24 +27,6 @@ pub struct Said<'a> {
     pub heard: &'a [u8],
 }
 
-/// A line that could not be made or is gone.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-pub enum Lost {
-    /// Nothing answers there.
-    #[error("nothing answers at {address} ({why}); is the machine on, and is this its address?")]
-    NoAnswer {
-        /// Where.
-        address: String,
-        /// The system's words.
-        why: String,
-    },
-    /// The other end is gone.
-    #[error("the line to the machine is gone")]
-    Gone,
-}
-
-/// How long a line may take to be made.
-const CONNECT: Duration = Duration::from_secs(3);
 /// How long what was said last is given to arrive.
 const LAST_WORDS: Duration = Duration::from_secs(2);
 
@@ -98,7 +41,7 @@ pub fn speak(
     wish: &mut dyn FnMut() -> Wish,
     told: &mut dyn FnMut(&Sender, Said<'_>),
 ) -> Result<(), Lost> {
-    let mut stream = connect(address)?;
+    let mut wire = address.connect()?;
     let started = Instant::now();
     let mut waiting: Vec<u8> = Vec::new();
     let mut read = [0; 4096];
@@ -116,15 +59,15 @@ pub fn speak(
         }
         waiting.extend(sender.poll(now));
         let over = !matches!(sender.stand(), Stand::Running | Stand::Paused);
-        let written: Vec<u8> = match stream.write(&waiting) {
+        let written: Vec<u8> = match wire.write(&waiting) {
             Ok(n) => waiting.drain(..n).collect(),
-            Err(e) if e.kind() == ErrorKind::WouldBlock => Vec::new(),
+            Err(e) if waits(&e) => Vec::new(),
             Err(_) => return Err(Lost::Gone),
         };
-        let heard = match stream.read(&mut read) {
+        let heard = match wire.read(&mut read) {
             Ok(0) => return Err(Lost::Gone),
             Ok(n) => &read[..n],
-            Err(e) if e.kind() == ErrorKind::WouldBlock => &[],
+            Err(e) if waits(&e) => &[],
             Err(_) => return Err(Lost::Gone),
         };
         sender.hear(heard, now);
@@ -141,51 +84,5 @@ pub fn speak(
             }
         }
         std::thread::sleep(LOOK);
-    }
-}
-
-fn connect(address: &Address) -> Result<TcpStream, Lost> {
-    let no_answer = |why: std::io::Error| Lost::NoAnswer {
-        address: address.to_string(),
-        why: why.to_string(),
-    };
-    let found = (address.host.as_str(), address.port).to_socket_addrs();
-    let mut last = std::io::Error::from(ErrorKind::NotFound);
-    for at in found.map_err(no_answer)? {
-        match TcpStream::connect_timeout(&at, CONNECT) {
-            Ok(stream) => {
-                stream.set_nonblocking(true).map_err(no_answer)?;
-                let _ = stream.set_nodelay(true);
-                return Ok(stream);
-            }
-            Err(e) => last = e,
-        }
-    }
-    Err(no_answer(last))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn addresses_are_read_or_refused() {
-        let read = |text: &str| text.parse::<Address>().map(|a| a.to_string());
-        assert_eq!(
-            read("tcp://127.0.0.1:9100").as_deref(),
-            Ok("tcp://127.0.0.1:9100")
-        );
-        assert!(read("tcp://[::1]:9100").is_ok());
-        for bad in [
-            "",
-            "127.0.0.1:9100",
-            "tcp://host",
-            "tcp://:9",
-            "tcp://host:0",
-            "tcp://host:99999",
-            "serial:/dev/x",
-        ] {
-            assert!(read(bad).is_err(), "{bad}");
-        }
     }
 }
