@@ -22,17 +22,13 @@ pub fn strokes(program: &Program) -> Vec<Vec<Vec<Point>>> {
         Language::Hpgl => Machine::Cutter(Cutter::new(cutter::Model::default())),
         Language::Gcode => Machine::Laser(Laser::new(laser::Model::default())),
     };
-    let mut known = 0;
     let paths = program.paths.iter().map(|path| {
         match program.language {
             Language::Hpgl => all_at_once(&mut machine, path.text.as_bytes()),
             Language::Gcode => path.text.lines().for_each(|l| answered(&mut machine, l)),
         }
         until(&mut machine, |machine| machine.is_idle());
-        let all = machine.strokes();
-        let new = all[known.min(all.len())..].to_vec();
-        known = all.len();
-        new
+        machine.take_strokes()
     });
     paths.collect()
 }

@@ -3,7 +3,7 @@
 use kurbo::Point;
 
 use crate::cutter::{Cutter, Faults};
-use crate::laser::{Laser, State};
+use crate::laser::{Burn, Laser, State};
 
 /// A simulated machine.
 #[derive(Clone, Debug)]
@@ -118,16 +118,18 @@ impl Machine {
                 let strokes = cutter.record().strokes.iter();
                 strokes.map(|s| s.points.clone()).collect()
             }
-            Self::Laser(laser) => {
-                let mut strokes: Vec<Vec<Point>> = Vec::new();
-                for burn in &laser.record().burns {
-                    match strokes.last_mut() {
-                        Some(last) if last.last() == Some(&burn.from) => last.push(burn.to),
-                        _ => strokes.push(vec![burn.from, burn.to]),
-                    }
-                }
-                strokes
+            Self::Laser(laser) => joined(&laser.record().burns),
+        }
+    }
+
+    /// The same, and forgets them: what it does next is told alone.
+    pub fn take_strokes(&mut self) -> Vec<Vec<Point>> {
+        match self {
+            Self::Cutter(cutter) => {
+                let strokes = cutter.take_strokes().into_iter();
+                strokes.map(|s| s.points).collect()
             }
+            Self::Laser(laser) => joined(&laser.take_burns()),
         }
     }
 
@@ -153,4 +155,16 @@ impl Machine {
             way / 1000.0
         )
     }
+}
+
+/// Burns that go on from each other as one stroke.
+fn joined(burns: &[Burn]) -> Vec<Vec<Point>> {
+    let mut strokes: Vec<Vec<Point>> = Vec::new();
+    for burn in burns {
+        match strokes.last_mut() {
+            Some(last) if last.last() == Some(&burn.from) => last.push(burn.to),
+            _ => strokes.push(vec![burn.from, burn.to]),
+        }
+    }
+    strokes
 }

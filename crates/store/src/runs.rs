@@ -14,8 +14,8 @@ pub type RunId = i64;
 pub struct NewRun<'a> {
     /// The machine it is for.
     pub machine: MachineId,
-    /// The job it is of.
-    pub job: JobId,
+    /// The job it is of; `None` of a trial.
+    pub job: Option<JobId>,
     /// What it is called.
     pub title: &'a str,
     /// Who asked for it; empty where nobody signs in.
@@ -35,7 +35,7 @@ pub struct StoredRun {
     pub id: RunId,
     /// The machine it is for.
     pub machine: MachineId,
-    /// The job it is of; `None` where that is gone for good.
+    /// The job it is of; `None` of a trial, or where the job is gone for good.
     pub job: Option<JobId>,
     /// What it is called.
     pub title: String,

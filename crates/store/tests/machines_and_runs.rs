@@ -24,7 +24,7 @@ fn run(store: &Store, machine: MachineId, job: JobId, title: &str) -> RunId {
     store
         .add_run(&NewRun {
             machine,
-            job,
+            job: Some(job),
             title,
             person: "Ada",
             stops: "[]",

@@ -82,7 +82,7 @@ async fn stencil(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<(
 }
 
 /// A front of ply with inserts of acrylic and a back, four of each on a sheet.
-async fn badge(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+pub(crate) async fn badge(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
     dropped(b, hand, folder, (2, "60")).await?;
     line(b, hand, "layers").await?;
     hand.choose("#material", "Ply 3 mm").await?;

@@ -1,6 +1,8 @@
 //! A job leaves the page, is cut by a simulated machine over a real connection, and comes back with what was done.
 
 use crate::chrome::{Browser, with};
+use crate::five_jobs::badge;
+use crate::hand::{By, Hand};
 use crate::settled::{open, step};
 use anyhow::{Context, Result, ensure};
 
@@ -55,14 +57,14 @@ async fn really(b: &Browser, job: &str) -> Result<()> {
     let told = b.text("#farthest").await?;
     let off = told.split(' ').find_map(|w| w.parse::<f64>().ok());
     ensure!(off.context("how far off")? <= 0.05, "{told}");
-    // The feed lies along the machine's first axis.
+    // A roll is drawn as under Sheet.
     let script = format!(
         "return fetch('{job}/cut.svg').then((answer) => answer.text()).then((text) => {{ \
            const design = new DOMParser().parseFromString(text, 'image/svg+xml').documentElement; \
            document.body.append(design); \
            const [a, b] = [design.getBBox(), document.querySelector('.bed .really').getBBox()]; \
            design.remove(); \
-           return [a.height, a.width, b.width, b.height]; \
+           return [a.width, a.height, b.width, b.height]; \
          }})"
     );
     let found = b.page.execute(&script, vec![]).await?;
@@ -185,5 +187,93 @@ fn lost_steps_and_garbled_answers_are_seen() -> Result<()> {
         b.until_text("#machine-bench", "Nothing waits for it")
             .await?;
         really(b, "/jobs/1").await
+    })
+}
+
+#[test]
+fn a_kerf_is_found_with_a_comb_and_a_badge_is_engraved_and_cut() -> Result<()> {
+    with("demo", async |b, server, folder| {
+        b.go(&format!("{}/machines/2", server.address)).await?;
+        by_hand(b, &pace(1000)).await?;
+        // The comb is cut; what is measured of it is typed.
+        b.go(&format!("{}/materials", server.address)).await?;
+        let ply = "[...document.querySelectorAll('.material-cards a')].find((a) => a.textContent.includes('Ply 3 mm'))";
+        b.page.execute(&format!("{ply}.click()"), vec![]).await?;
+        b.find("#comb-send").await?;
+        b.click("#comb-send").await?;
+        b.until_text("#machine-bench .ask", "Load Ply 3 mm").await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        b.until_text("#farthest", "Really cut").await?;
+        b.go(&format!("{}/materials", server.address)).await?;
+        b.page.execute(&format!("{ply}.click()"), vec![]).await?;
+        b.find("#kerf-reckon").await?;
+        b.click("#kerf-reckon").await?;
+        b.until_text("#problem-kerf", "3 figures are needed")
+            .await?;
+        for (field, width) in [
+            ("slot_0", "2.22"),
+            ("piece_0", "1.80"),
+            ("slot_3", "5.20"),
+            ("piece_5", "7.80"),
+        ] {
+            b.enter(&format!("[name={field}]"), width).await?;
+        }
+        b.click("#kerf-reckon").await?;
+        b.until_text("#kerf-found", "0.205 mm ± 0.005 mm, of 4 figures")
+            .await?;
+        b.click("#kerf-take").await?;
+        b.until("it is the material's", "return document.querySelector('#m-kerf')?.value === '0.21' || document.querySelector('#m-kerf')?.value === '0.205' || document.querySelector('#m-kerf')?.value === '0.2'").await?;
+
+        // Engraved and cut from ply, with inserts of acrylic.
+        b.go(&server.address).await?;
+        badge(b, &mut Hand::new(b, By::Mouse), folder).await?;
+        b.click("#line-send").await?;
+        b.click("#tab-machine").await?;
+        b.until_text("#machine-told", "Ply 3 mm").await?;
+        b.until_text("#machine-told", "Acrylic 3 mm").await?;
+        b.click("#send-now").await?;
+        b.find("#machine-bench .stops").await?;
+        let all = stops(b).await?;
+        ensure!(
+            all.len() == 3 && all[0].contains("Ply 3 mm") && all[1].contains("Acrylic 3 mm"),
+            "{all:?}"
+        );
+        for stock in ["Load Ply 3 mm", "Load Acrylic 3 mm · Black"] {
+            b.until_text("#machine-bench .ask", stock).await?;
+            b.click("#run-go").await?;
+        }
+        b.until_text("#machine-bench .ask", "Load Acrylic 3 mm · Amber")
+            .await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        let told = b.text("#farthest").await?;
+        let off = told.split(' ').find_map(|w| w.parse::<f64>().ok());
+        ensure!(off.context("how far off")? <= 0.05, "{told}");
+        // Areas are engraved, row by row, before anything is cut through: the fast feed comes first.
+        let log =
+            "return fetch(document.querySelector('.over a[download]').href).then((a) => a.text())";
+        b.go(&format!("{}/machines/2", server.address)).await?;
+        let log = b.page.execute(log, vec![]).await?;
+        let log = log.json().as_str().context("a log")?.to_owned();
+        let feeds: Vec<f64> = log
+            .split('F')
+            .skip(1)
+            .filter_map(|rest| {
+                let digits: String = rest
+                    .chars()
+                    .take_while(|c| c.is_ascii_digit() || *c == '.')
+                    .collect();
+                digits.parse().ok()
+            })
+            .collect();
+        let (first, slowest) = (
+            feeds.first().context("feeds")?,
+            feeds.iter().copied().fold(f64::MAX, f64::min),
+        );
+        ensure!(*first > 2.0 * slowest, "{feeds:?}");
+        Ok(())
     })
 }

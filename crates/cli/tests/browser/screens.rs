@@ -114,7 +114,6 @@ impl Gallery {
         b.click("#tab-nodes").await?;
         b.point((122.9, 51.6)).await?;
         b.until_text("#picked", "One node").await?;
-        self.look("tidy-nodes").await?;
         b.click("[data-tool=pick]").await?;
         b.click("#refit-tolerance").await?;
         b.retype("#refit-tolerance", "0.5").await?;
@@ -247,7 +246,21 @@ impl Gallery {
         b.go(&format!("{address}/jobs/5/send")).await?;
         self.drawn().await?;
         b.until_text("#send-told", "opens at").await?;
-        self.look("send").await
+        self.look("send").await?;
+        // A run under way at the simulated cutter, held still for the picture.
+        b.click("#tab-machine").await?;
+        b.until_text("#machine-told", "path").await?;
+        b.click("#send-now").await?;
+        b.until_text("#machine-bench .ask", "Load").await?;
+        b.click("#run-go").await?;
+        b.until(
+            "some paths are done",
+            "return parseInt(document.querySelector('.far span')?.textContent ?? '0') >= 9",
+        )
+        .await?;
+        b.click("#run-pause").await?;
+        b.until_text("#machine-bench .ask", "Paused").await?;
+        self.look("machines").await
     }
 
     async fn tour(&self, address: &str) -> Result<()> {

@@ -13,6 +13,7 @@
 mod bits;
 pub mod choice;
 mod clash;
+pub mod comb;
 mod first_fit;
 mod kept;
 mod load;

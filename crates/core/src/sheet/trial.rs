@@ -39,7 +39,7 @@ pub fn trial(material: &Material) -> Vec<CutLayer> {
     }
 }
 
-fn layer(material: &Material, operation: Operation, name: String) -> CutLayer {
+pub(super) fn layer(material: &Material, operation: Operation, name: String) -> CutLayer {
     CutLayer {
         name,
         letter: "T".to_owned(),
@@ -131,7 +131,7 @@ const STROKES: [[bool; 7]; 10] = {
 };
 
 /// A number in seven strokes, with a point where it has one.
-fn figures(text: &str, at: Point) -> Vec<CutLine> {
+pub(super) fn figures(text: &str, at: Point) -> Vec<CutLine> {
     let (h, w) = (FIGURE, FIGURE / 2.0);
     let ends = [
         [(0.0, 0.0), (w, 0.0)],

@@ -227,6 +227,11 @@ impl Cutter {
         &self.record
     }
 
+    /// The strokes it did, which it forgets.
+    pub fn take_strokes(&mut self) -> Vec<Stroke> {
+        std::mem::take(&mut self.record.strokes)
+    }
+
     /// Whether nothing is left to do.
     #[must_use]
     pub fn is_idle(&self) -> bool {

@@ -190,6 +190,11 @@ impl Laser {
         &self.record
     }
 
+    /// The burns it did, which it forgets.
+    pub fn take_burns(&mut self) -> Vec<Burn> {
+        std::mem::take(&mut self.record.burns)
+    }
+
     /// What it is doing.
     #[must_use]
     pub fn state(&self) -> State {

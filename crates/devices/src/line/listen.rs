@@ -5,7 +5,7 @@ use std::net::{TcpListener, TcpStream};
 use std::sync::{Mutex, PoisonError};
 use std::time::Instant;
 
-use super::LOOK;
+use super::{BUSY, LOOK};
 use crate::machine::Machine;
 
 /// What somebody who stands beside a simulated machine does to it and to its line.
@@ -117,6 +117,7 @@ fn serve(
                 Err(_) => return,
             }
         }
+        let busy = !waiting.is_empty();
         let taken = lock(machine).receive(&waiting);
         waiting.drain(..taken);
         pass(machine, clock, pace);
@@ -130,8 +131,6 @@ fn serve(
             Err(e) if e.kind() == ErrorKind::WouldBlock => {}
             Err(_) => return,
         }
-        if waiting.is_empty() {
-            std::thread::sleep(LOOK);
-        }
+        std::thread::sleep(if busy { BUSY } else { LOOK });
     }
 }

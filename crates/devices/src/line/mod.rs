@@ -14,6 +14,8 @@ use std::time::Duration;
 
 /// How often either side looks at its line.
 const LOOK: Duration = Duration::from_millis(4);
+/// The same while something is said.
+const BUSY: Duration = Duration::from_micros(500);
 
 #[cfg(test)]
 mod tests;

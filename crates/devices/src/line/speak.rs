@@ -3,8 +3,8 @@
 use std::io::{Read as _, Write as _};
 use std::time::{Duration, Instant};
 
-use super::LOOK;
 use super::address::{Address, Lost, waits};
+use super::{BUSY, LOOK};
 use crate::sender::{Sender, Stand};
 
 /// What a person wants meanwhile.
@@ -71,6 +71,7 @@ pub fn speak(
             Err(_) => return Err(Lost::Gone),
         };
         sender.hear(heard, now);
+        let busy = !written.is_empty() || !heard.is_empty();
         let said = Said {
             written: &written,
             heard,
@@ -83,6 +84,6 @@ pub fn speak(
                 return Ok(());
             }
         }
-        std::thread::sleep(LOOK);
+        std::thread::sleep(if busy { BUSY } else { LOOK });
     }
 }

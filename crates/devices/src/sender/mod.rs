@@ -20,6 +20,8 @@ pub use program::{Language, Path, Program};
 pub const SILENCE: f64 = 2.0;
 /// How often it is asked how far it is, s.
 const ASK: f64 = 0.1;
+/// The same where something waits for room, s.
+const ASK_FOR_ROOM: f64 = 0.02;
 /// Bytes that a laser holds at most before it has answered.
 const UNANSWERED: usize = 127;
 /// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
@@ -320,7 +322,9 @@ impl Sender {
     }
 
     fn ask(&mut self, now: f64, bytes: &mut Vec<u8>) {
-        if now - self.last_asked < ASK {
+        let next = self.pieces.front().map_or(0, |piece| piece.text.len());
+        let waits = self.program.language == Language::Hpgl && next > self.free;
+        if now - self.last_asked < if waits { ASK_FOR_ROOM } else { ASK } {
             return;
         }
         match self.program.language {

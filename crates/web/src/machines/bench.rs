@@ -100,8 +100,8 @@ pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Fi
         .filter(|l| l.run == run.stored.id);
     let make = || drawn::on_the_stock(run, kind);
     let drawn = match live {
-        Some(live) => drawn::drawn(run, live.paths(make), really.as_deref()),
-        None => drawn::drawn(run, &make(), really.as_deref()),
+        Some(live) => drawn::drawn(run, (live.paths(make), kind), really.as_deref()),
+        None => drawn::drawn(run, (&make(), kind), really.as_deref()),
     };
     shown::figures(listed.id, run, drawn, unit)
 }

@@ -23,6 +23,14 @@ pub(crate) struct Drawn {
     pub(crate) farthest: Option<f64>,
 }
 
+/// From a machine's places, y up, to the drawing: a roll lies as it does under Sheet, its width to the right.
+fn shown(p: Point, kind: Kind) -> Point {
+    match kind {
+        Kind::Cutter => Point::new(p.y, p.x),
+        Kind::Laser => Point::new(p.x, -p.y),
+    }
+}
+
 /// Room around the drawing, as a part of its longer side.
 const ROOM: f64 = 0.03;
 
@@ -54,30 +62,40 @@ fn done(run: &Run, paths: usize) -> usize {
 }
 
 /// Draws the stock that a run is at, of its paths; `really` is what a simulated machine did.
-pub(crate) fn drawn(run: &Run, paths: &Paths, really: Option<&[Vec<Point>]>) -> Drawn {
+pub(crate) fn drawn(
+    run: &Run,
+    (paths, kind): (&Paths, Kind),
+    really: Option<&[Vec<Point>]>,
+) -> Drawn {
     let done = done(run, paths.len());
     let planned: Vec<Vec<Point>> = paths.iter().flatten().cloned().collect();
     let all = planned.iter().chain(really.unwrap_or_default()).flatten();
-    let bounds = all
-        .map(|&p| Rect::from_points(p, p))
-        .reduce(|a, b| a.union(b));
+    let boxes = all
+        .map(|&p| shown(p, kind))
+        .map(|p| Rect::from_points(p, p));
+    let bounds = boxes.reduce(|a, b| a.union(b));
     let bounds = bounds.unwrap_or(Rect::new(0.0, 0.0, 10.0, 10.0));
     let room = ROOM * bounds.width().max(bounds.height());
     let view = bounds.inset(room);
-    let top = view.y1;
     let flat = |strokes: &mut dyn Iterator<Item = &Vec<Point>>| {
         let mut d = String::new();
         for stroke in strokes {
-            for (n, p) in stroke.iter().enumerate() {
+            for (n, p) in stroke.iter().map(|&p| shown(p, kind)).enumerate() {
                 let letter = if n == 0 { 'M' } else { 'L' };
                 // A string takes whatever is written to it.
-                let _ = write!(d, "{letter}{:.2} {:.2}", p.x, top - p.y);
+                let _ = write!(d, "{letter}{:.2} {:.2}", p.x, p.y);
             }
         }
         d
     };
     Drawn {
-        view: format!("{:.2} 0 {:.2} {:.2}", view.x0, view.width(), view.height()),
+        view: format!(
+            "{:.2} {:.2} {:.2} {:.2}",
+            view.x0,
+            view.y0,
+            view.width(),
+            view.height()
+        ),
         planned: flat(&mut paths.iter().skip(done).flatten()),
         done: flat(&mut paths.iter().take(done).flatten()),
         really: flat(&mut really.unwrap_or_default().iter()),

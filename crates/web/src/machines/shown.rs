@@ -32,7 +32,6 @@ pub(crate) struct Hands {
     pub(crate) blade: bool,
     pub(crate) astray: String,
     pub(crate) media_end: String,
-    pub(crate) did: String,
 }
 
 /// A stop of the run that is looked at.
@@ -155,7 +154,6 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
             mm => shown(mm),
         },
         media_end: faults.media_end.map(shown).unwrap_or_default(),
-        did: one.told(),
     }
 }
 

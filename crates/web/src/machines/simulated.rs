@@ -85,11 +85,6 @@ impl One {
         lock(&self.machine).strokes()
     }
 
-    /// What it did so far, in a sentence.
-    pub(crate) fn told(&self) -> String {
-        lock(&self.machine).told()
-    }
-
     /// What is set at its line, to be looked at and changed.
     pub(crate) fn hands(&self) -> MutexGuard<'_, Hands> {
         lock(&self.hands)

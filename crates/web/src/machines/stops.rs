@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use inky_core::check::Severity;
+use inky_core::material::Material;
 use inky_core::plan::page::Page;
 use inky_core::units::Unit;
 use inky_devices::sender::Program;
@@ -40,13 +41,8 @@ pub(crate) struct Stop {
 const TRIAL: &str = "Trial ";
 
 impl Stop {
-    fn of(
-        on: &OnSheet,
-        page: &Arc<Page>,
-        kind: Kind,
-        trial: bool,
-        unit: Unit,
-    ) -> Result<Self, WebError> {
+    /// A page for a machine; what is to be loaded for it is said by the caller.
+    pub(crate) fn of_page(page: &Page, title: &str, kind: Kind) -> Result<Self, WebError> {
         let options = Options {
             // A roll goes along the first axis of a cutter; its width lies along the second.
             blade: Blade {
@@ -55,26 +51,49 @@ impl Stop {
             },
             ..Options::default()
         };
-        let sheet = &on.sheet;
-        let bytes = files::write(page, &sheet.name, kind.format(), &options)?;
+        let bytes = files::write(page, title, kind.format(), &options)?;
         let text = String::from_utf8_lossy(&bytes).into_owned();
         Ok(Self {
-            stock: sheet.name.clone(),
-            size: crate::job::sheet::shown::stock_words(sheet, unit),
-            trial,
+            stock: title.to_owned(),
+            size: String::new(),
+            trial: false,
             paths: Program::of(kind.language(), &text).paths.len(),
             text,
             seconds: page.plan().seconds(),
+            used: 0.0,
+            length: None,
+        })
+    }
+
+    fn of(
+        on: &OnSheet,
+        page: &Arc<Page>,
+        kind: Kind,
+        trial: bool,
+        unit: Unit,
+    ) -> Result<Self, WebError> {
+        let sheet = &on.sheet;
+        Ok(Self {
+            size: crate::job::sheet::shown::stock_words(sheet, unit),
+            trial,
             used: sheet.left.used_length,
             length: (sheet.stock.length > 0.0).then_some(sheet.stock.length),
+            ..Self::of_page(page, &sheet.name, kind)?
         })
     }
 }
 
-/// The stops that a job is sent in.
-pub(crate) fn stops(laid: &Laid, kind: Kind, unit: Unit) -> Result<Vec<Stop>, WebError> {
+/// The stops that a job is sent in: its own material first, then those of inserts and backs.
+pub(crate) fn stops(
+    laid: &Laid,
+    own: &Material,
+    kind: Kind,
+    unit: Unit,
+) -> Result<Vec<Stop>, WebError> {
+    let mut sheets: Vec<&OnSheet> = laid.sheets.iter().collect();
+    sheets.sort_by_key(|on| on.sheet.material.name != own.name);
     let mut stops = Vec::new();
-    for on in &laid.sheets {
+    for on in sheets {
         let page = on.page();
         if on.sheet.trial.is_none() {
             stops.push(Stop::of(on, &page, kind, false, unit)?);

@@ -13,6 +13,7 @@ use inky_store::MaterialId;
 use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::materials::asked::{self, Refused};
+use crate::materials::kerf;
 use crate::materials::shown::{MaterialCard, MaterialSheet, card, sheet};
 use crate::materials::stocked::{self, Listed, free_name};
 use crate::reader::Reader;
@@ -227,6 +228,7 @@ async fn import(
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
+    kerf::routes(config);
     config
         .service(export)
         .service(import)

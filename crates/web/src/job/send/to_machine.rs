@@ -50,7 +50,12 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
             let listed = asked_for.or(all.first()).ok_or(WebError::NoPage)?.clone();
             let in_the_way = stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
             let stops = match in_the_way.as_slice() {
-                [] => stops::stops(&base.laid, listed.machine.kind, unit)?,
+                [] => stops::stops(
+                    &base.laid,
+                    &base.recipe.layers.material(),
+                    listed.machine.kind,
+                    unit,
+                )?,
                 _ => Vec::new(),
             };
             let loaded = listed.machine.loaded.map(|l| l.name);
@@ -95,11 +100,16 @@ async fn send(
             if let Some(first) = in_the_way.first() {
                 return Err(wrong("send", first));
             }
-            let stops = stops::stops(&base.laid, listed.machine.kind, unit)?;
+            let stops = stops::stops(
+                &base.laid,
+                &base.recipe.layers.material(),
+                listed.machine.kind,
+                unit,
+            )?;
             let waits = !shop.store.queue(Some(listed.id))?.is_empty();
             let run = shop.store.add_run(&NewRun {
                 machine: listed.id,
-                job: id,
+                job: Some(id),
                 title: &title,
                 person: &person.name,
                 stops: &serde_json::to_string(&stops)?,
