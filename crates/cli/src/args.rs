@@ -102,6 +102,9 @@ pub(crate) struct SendArgs {
     /// Number of the path to begin with
     #[arg(long, default_value_t = 1)]
     pub(crate) from: usize,
+    /// The machine answers nothing: send as fast as the line takes it, and take that for done
+    #[arg(long)]
+    pub(crate) mute: bool,
     /// Say what would be sent, and send nothing
     #[arg(long)]
     pub(crate) dry_run: bool,

@@ -70,8 +70,12 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
     }
     let stop = Arc::new(AtomicBool::new(false));
     let (to, from, stopped) = (args.to.clone(), args.from - 1, Arc::clone(&stop));
+    let mute = args.mute;
     let work = move || {
-        let mut sender = Sender::new(program, from);
+        let mut sender = match mute {
+            true => Sender::to_mute(program, from),
+            false => Sender::new(program, from),
+        };
         let mut progress = say::Progress::new();
         let mut wish = || match stopped.load(Ordering::Relaxed) {
             true => Wish::Stop,

@@ -57,7 +57,10 @@ pub fn speak(
                 sender.stop();
             }
         }
-        waiting.extend(sender.poll(now));
+        // Where nothing is answered, the line alone says when there is room.
+        if waiting.is_empty() || !sender.is_mute() {
+            waiting.extend(sender.poll(now));
+        }
         let over = !matches!(sender.stand(), Stand::Running | Stand::Paused);
         let written: Vec<u8> = match wire.write(&waiting) {
             Ok(n) => waiting.drain(..n).collect(),
@@ -80,7 +83,8 @@ pub fn speak(
         if over {
             // A machine that reads nothing any more keeps nobody for ever.
             let since = over_since.get_or_insert_with(Instant::now);
-            if waiting.is_empty() || since.elapsed() > LAST_WORDS {
+            let kept_up = *sender.stand() == Stand::Finished && sender.is_mute();
+            if waiting.is_empty() || (since.elapsed() > LAST_WORDS && !kept_up) {
                 return Ok(());
             }
         }

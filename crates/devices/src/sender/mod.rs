@@ -26,6 +26,8 @@ const ASK_FOR_ROOM: f64 = 0.02;
 const UNANSWERED: usize = 127;
 /// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
 const KEPT_AHEAD: usize = 1024;
+/// Bytes that go at once to a machine that answers nothing.
+const AT_ONCE: usize = 256;
 /// A longer answer is none.
 const LONGEST_ANSWER: usize = 200;
 
@@ -104,6 +106,8 @@ pub struct Sender {
     ended: bool,
     /// Paths that are certainly done, while it is asked where it stands.
     finding: Option<usize>,
+    /// Whether nothing is asked and nothing heard.
+    mute: bool,
     /// The last place that it told.
     stood: Option<[i64; 2]>,
     stand: Stand,
@@ -128,7 +132,7 @@ impl Sender {
     #[must_use]
     pub fn going_on(program: Program, certain: usize, likely: usize) -> Self {
         let mut sender = Self::before(program, likely);
-        sender.finding = Some(certain);
+        (sender.finding, sender.done) = (Some(certain), certain);
         if sender.program.language == Language::Hpgl {
             // Answered in their turn, so only once it has done what it holds: after the last of the places that were
             // asked for before comes this one, and then its name.
@@ -136,6 +140,21 @@ impl Sender {
             sender.awaited.push_back(Awaited::Name);
         }
         sender
+    }
+
+    /// Sends to a machine that answers nothing: as fast as the line takes it, and what is done is what the line took.
+    #[must_use]
+    pub fn to_mute(program: Program, from: usize) -> Self {
+        let mut sender = Self::before(program, from);
+        sender.mute = true;
+        sender.set_out(from);
+        sender
+    }
+
+    /// Whether the machine answers nothing.
+    #[must_use]
+    pub const fn is_mute(&self) -> bool {
+        self.mute
     }
 
     /// Begins with a path.
@@ -156,6 +175,7 @@ impl Sender {
             begun: from,
             ended: false,
             finding: None,
+            mute: false,
             stood: None,
             stand: Stand::Running,
             heard: Vec::new(),
@@ -227,7 +247,8 @@ impl Sender {
         if !matches!(self.stand, Stand::Running | Stand::Paused) {
             return bytes;
         }
-        let waits = !self.awaited.is_empty() || self.program.language == Language::Gcode;
+        let answers = !self.awaited.is_empty() || self.program.language == Language::Gcode;
+        let waits = answers && !self.mute;
         if waits && now - last_heard > SILENCE {
             self.stand = Stand::Failed(Trouble::Silent);
             return bytes;
@@ -236,8 +257,26 @@ impl Sender {
             self.fill();
             self.send(&mut bytes);
         }
-        self.ask(now, &mut bytes);
+        if self.mute {
+            self.take_for_done();
+        } else {
+            self.ask(now, &mut bytes);
+        }
         bytes
+    }
+
+    /// What went to a machine that answers nothing counts as done.
+    fn take_for_done(&mut self) {
+        let whole = self.ended && self.pieces.is_empty();
+        let next = self.pieces.iter().find_map(|piece| piece.path);
+        self.done = if whole {
+            self.paths()
+        } else {
+            next.unwrap_or(self.next)
+        };
+        if whole && self.stand == Stand::Running {
+            self.stand = Stand::Finished;
+        }
     }
 
     /// Keeps some pieces ready.
@@ -271,7 +310,7 @@ impl Sender {
                 for said in program::pieces(text) {
                     push(said, Awaited::Free);
                 }
-                if let Some(number) = path {
+                if let Some(number) = path.filter(|_| !self.mute) {
                     push("OA;".to_owned(), Awaited::Done(number));
                 }
             }
@@ -305,6 +344,7 @@ impl Sender {
         }) = self.pieces.front()
         {
             let fits = match self.program.language {
+                _ if self.mute => bytes.len() < AT_ONCE,
                 Language::Hpgl => text.len() <= self.free,
                 Language::Gcode => self.unanswered() + text.len() <= UNANSWERED,
             };
@@ -314,7 +354,7 @@ impl Sender {
             bytes.extend_from_slice(text.as_bytes());
             self.free = self.free.saturating_sub(text.len());
             self.begun = path.map_or(self.begun, |n| self.begun.max(n + 1));
-            if *awaited != Awaited::Free {
+            if *awaited != Awaited::Free && !self.mute {
                 self.awaited.push_back(awaited.clone());
             }
             self.pieces.pop_front();
@@ -342,6 +382,9 @@ impl Sender {
 
     /// Takes what the machine said, s after the beginning.
     pub fn hear(&mut self, bytes: &[u8], now: f64) {
+        if self.mute {
+            return;
+        }
         for &byte in bytes {
             if byte != b'\r' && byte != b'\n' {
                 self.heard.push(byte);

@@ -257,3 +257,24 @@ fn a_machine_that_stands_nowhere_on_its_way_goes_on_with_what_is_likely() {
     assert_eq!(sender.stand(), &Stand::Finished);
     assert_eq!(cutter.record().strokes.len(), 10);
 }
+
+#[test]
+fn a_machine_that_answers_nothing_gets_all_as_it_takes_it() {
+    for (language, text) in [(Language::Hpgl, rings(60)), (Language::Gcode, lines(60))] {
+        let mut sender = Sender::to_mute(Program::of(language, &text), 10);
+        let mut sent = String::new();
+        let mut last = 10;
+        while *sender.stand() == Stand::Running {
+            let bytes = sender.poll(sent.len() as f64);
+            assert!(bytes.len() < 512, "{}", bytes.len());
+            assert!(sender.done() >= last);
+            last = sender.done();
+            sent.push_str(std::str::from_utf8(&bytes).unwrap());
+            sender.hear(b"nonsense\r", 0.0);
+        }
+        assert_eq!((sender.stand(), sender.done()), (&Stand::Finished, 60));
+        let whole = Program::of(language, &sent);
+        assert_eq!(whole.paths.len(), 50);
+        assert!(!sent.contains("OA") && !sent.contains('?') && !sent.contains('\u{1b}'));
+    }
+}

@@ -19,6 +19,8 @@ pub(crate) struct Added {
     first: String,
     second: String,
     speed: String,
+    #[serde(default)]
+    mute: Tick,
 }
 
 /// Letters of a machine's name.
@@ -57,6 +59,7 @@ impl Added {
             address: address.to_owned(),
             reach: [reach("first", &self.first)?, reach("second", &self.second)?],
             speed,
+            mute: self.mute.is_on(),
             loaded: None,
         })
     }

@@ -69,6 +69,9 @@ pub(crate) struct Machine {
     pub(crate) reach: [f64; 2],
     /// Greatest speed, mm/s.
     pub(crate) speed: f64,
+    /// Whether it answers nothing: then what the line took counts as done.
+    #[serde(default)]
+    pub(crate) mute: bool,
     #[serde(default)]
     pub(crate) loaded: Option<Loaded>,
 }
@@ -103,6 +106,7 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
             address: String::new(),
             reach,
             speed,
+            mute: false,
             loaded: None,
         };
         store.add_machine(&serde_json::to_string(&machine)?)?;

@@ -121,7 +121,7 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
         run.state = State::ready(run.state.stop);
     }
     shop.under_way
-        .begin(&shop.store, &run, begin, &address, listed.machine.kind)
+        .begin(&shop.store, &run, begin, &address, &listed.machine)
 }
 
 /// The run that is moved before another.

@@ -124,8 +124,12 @@ pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
             None => l.name.clone(),
         },
     };
+    let address = match machine.mute {
+        true => format!("{address}, answers nothing"),
+        false => address.to_owned(),
+    };
     vec![
-        ("Address", address.to_owned()),
+        ("Address", address),
         ("Reaches", reach),
         ("Fastest", format!("{:.0} mm/s", machine.speed)),
         ("Loaded", loaded),

@@ -11,7 +11,7 @@ use inky_store::{MachineId, RunId, Store};
 
 use crate::error::{WebError, wrong};
 use crate::machines::drawn::Paths;
-use crate::machines::kept::{self, Kind, Loaded};
+use crate::machines::kept::{self, Kind, Loaded, Machine};
 use crate::machines::state::{Phase, Run, State};
 
 /// A run that a machine is at.
@@ -95,8 +95,10 @@ impl UnderWay {
         run: &Run,
         begin: Begin,
         address: &Address,
-        kind: Kind,
+        machine: &Machine,
     ) -> Result<(), WebError> {
+        let kind = machine.kind;
+        let mute = machine.mute;
         let machine = run.stored.machine;
         let stop = run.stop().ok_or(WebError::NoPage)?;
         let program = Program::of(kind.language(), &stop.text);
@@ -123,18 +125,18 @@ impl UnderWay {
             }
             all.insert(machine, Arc::clone(&live));
         }
+        // Whatever becomes of the run, the machine is free after it.
+        let left = Free(self.clone(), machine);
         let said = format!(
             "stop {} from path {} to {address}\n",
             state.stop + 1,
             begin.path() + 1
         );
-        if let Err(error) = state.keep(store, run.stored.id, &said) {
-            lock(&self.0).remove(&machine);
-            return Err(error);
-        }
-        let (all, store, run, address) =
-            (self.clone(), store.clone(), run.clone(), address.clone());
+        state.keep(store, run.stored.id, &said)?;
+        let (store, run, address) = (store.clone(), run.clone(), address.clone());
         let sender = match begin {
+            // It cannot say where it stands.
+            _ if mute => Sender::to_mute(program, begin.path()),
             Begin::At(path) => Sender::new(program, path),
             Begin::WhereItStands { certain, likely } => Sender::going_on(program, certain, likely),
         };
@@ -146,11 +148,20 @@ impl UnderWay {
                 if let Err(error) = kept {
                     tracing::error!(run = run.stored.id, %error, "how a run ended was not kept");
                 }
-                lock(&all.0).remove(&machine);
+                drop(left);
             });
         spawned
             .map(drop)
             .map_err(|e| WebError::Internal(e.to_string()))
+    }
+}
+
+/// Takes a machine's run off when it goes.
+struct Free(UnderWay, MachineId);
+
+impl Drop for Free {
+    fn drop(&mut self) {
+        lock(&self.0.0).remove(&self.1);
     }
 }
 
