@@ -217,7 +217,7 @@ fn speak(
         }
         (Ok(()), Stand::Failed(why)) => state.why = why.to_string(),
         (Ok(()), Stand::Finished) => state.phase = Phase::Finished,
-        (Ok(()), _) => "stopped by hand".clone_into(&mut state.why),
+        (Ok(()), _) => "by hand".clone_into(&mut state.why),
     }
     (state, said)
 }
