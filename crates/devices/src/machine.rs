@@ -59,24 +59,6 @@ impl Machine {
         }
     }
 
-    /// Its name, as it says it.
-    #[must_use]
-    pub fn name(&self) -> &str {
-        match self {
-            Self::Cutter(cutter) => &cutter.model().name,
-            Self::Laser(laser) => &laser.model().name,
-        }
-    }
-
-    /// The size of what it reaches, mm across and up.
-    #[must_use]
-    pub const fn size(&self) -> [f64; 2] {
-        match self {
-            Self::Cutter(cutter) => cutter.model().size,
-            Self::Laser(laser) => laser.model().bed,
-        }
-    }
-
     /// Puts its faults in force; a laser knows none but being slow.
     pub fn set_faults(&mut self, faults: Faults) {
         match self {

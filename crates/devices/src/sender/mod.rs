@@ -211,7 +211,7 @@ impl Sender {
         &self.stand
     }
 
-    /// Nothing more is sent; a laser pauses at once, a cutter once what it holds is done.
+    /// No path more is begun: a laser pauses at once, a cutter at the end of the path it is at, where its tool is up.
     pub fn pause(&mut self) {
         if self.stand == Stand::Running {
             self.stand = Stand::Paused;
@@ -253,8 +253,10 @@ impl Sender {
             self.stand = Stand::Failed(Trouble::Silent);
             return bytes;
         }
-        if self.stand == Stand::Running && self.finding.is_none() {
-            self.fill();
+        if self.finding.is_none() {
+            if self.stand == Stand::Running {
+                self.fill();
+            }
             self.send(&mut bytes);
         }
         if self.mute {
@@ -348,7 +350,13 @@ impl Sender {
                 Language::Hpgl => text.len() <= self.free,
                 Language::Gcode => self.unanswered() + text.len() <= UNANSWERED,
             };
-            if !fits {
+            // A path that is begun is sent to its end, so that no blade is left standing in the media.
+            let is_begun = path.is_some_and(|n| n < self.begun);
+            let waits = match self.program.language {
+                Language::Hpgl => !is_begun,
+                Language::Gcode => true,
+            };
+            if !fits || (self.stand == Stand::Paused && waits) {
                 break;
             }
             bytes.extend_from_slice(text.as_bytes());

@@ -278,3 +278,44 @@ fn a_machine_that_answers_nothing_gets_all_as_it_takes_it() {
         assert!(!sent.contains("OA") && !sent.contains('?') && !sent.contains('\u{1b}'));
     }
 }
+
+#[test]
+fn a_pause_leaves_no_blade_in_the_media() {
+    // Long paths: many pieces each.
+    let long = |n: usize| {
+        let teeth: Vec<String> = (0..400)
+            .map(|k| format!("{},{}", k * 20, n * 400 + k % 2 * 80))
+            .collect();
+        format!("PU0,{};PD{};", n * 400, teeth.join(","))
+    };
+    let text: String = (0..4).map(long).collect();
+    let text = format!("IN;SP1;VS40;FS80;{text}PU;SP0;");
+    let mut cutter = Cutter::new(cutter::Model::default());
+    let mut sender = sender(Language::Hpgl, &text, 0);
+    to_cutter(&mut sender, &mut cutter, 1.0);
+    assert!(
+        cutter.is_down() && sender.done() == 0,
+        "in the midst of the first"
+    );
+    sender.pause();
+    let mut now = 1.0;
+    while now < 60.0 {
+        let bytes = sender.poll(now);
+        assert_eq!(cutter.receive(&bytes), bytes.len());
+        cutter.advance(0.02);
+        now += 0.02;
+        sender.hear(&cutter.answers(), now);
+    }
+    assert_eq!((sender.stand(), sender.done()), (&Stand::Paused, 1));
+    assert!(!cutter.is_down());
+    assert_eq!(cutter.record().strokes.len(), 1);
+    sender.go_on();
+    while *sender.stand() == Stand::Running && now < 600.0 {
+        cutter.receive(&sender.poll(now));
+        cutter.advance(0.02);
+        now += 0.02;
+        sender.hear(&cutter.answers(), now);
+    }
+    assert_eq!((sender.stand(), sender.done()), (&Stand::Finished, 4));
+    assert_eq!(cutter.record().strokes.len(), 4);
+}

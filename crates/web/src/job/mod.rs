@@ -39,6 +39,8 @@ mod trace;
 
 use actix_web::web::ServiceConfig;
 
+pub(crate) use send::routes::download;
+
 /// Every address of a job.
 pub(crate) fn routes(config: &mut ServiceConfig) {
     bench::routes(config);

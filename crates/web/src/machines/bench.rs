@@ -10,6 +10,7 @@ use crate::error::WebError;
 use crate::machines::drawn;
 use crate::machines::kept::{self, Listed};
 use crate::machines::shown::{self, Card, Fact, Figures, Hands, RunRow, Work};
+use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
 
 /// Runs that are over and told.
@@ -77,23 +78,16 @@ pub(crate) fn first(shop: &Shop, machine: MachineId) -> Result<(Option<Run>, Vec
     if queue.is_empty() {
         return Ok((None, queue));
     }
-    let mut run = queue.remove(at.unwrap_or(0));
-    if let Some(live) = live.filter(|l| l.run == run.stored.id) {
-        run.state = live.state();
-    }
-    Ok((Some(run), queue))
+    let run = queue.remove(at.unwrap_or(0));
+    Ok((Some(shop.under_way.now(run)), queue))
 }
 
 pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Figures {
     let kind = listed.machine.kind;
-    let one = listed
-        .machine
-        .address
-        .is_empty()
-        .then(|| shop.simulated.one(kind));
+    let one = shop.simulated.of(&listed.machine);
     // Before a run begins, what the machine did was for another one.
     let fresh = run.state.phase == Phase::Ready && run.state.stop == 0;
-    let really = one.flatten().filter(|_| !fresh).map(|one| one.strokes());
+    let really = one.filter(|_| !fresh).map(|one| one.strokes());
     let live = shop
         .under_way
         .of(listed.id)
@@ -131,13 +125,8 @@ pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, W
 
 /// Where a machine is at this moment.
 pub(crate) fn address(shop: &Shop, listed: &Listed) -> String {
-    match listed.machine.address.as_str() {
-        "" => {
-            let one = shop.simulated.one(listed.machine.kind);
-            one.map_or_else(String::new, |one| one.address())
-        }
-        address => address.to_owned(),
-    }
+    let one = shop.simulated.of(&listed.machine);
+    one.map_or_else(|| listed.machine.address.clone(), One::address)
 }
 
 pub(crate) fn cards(
@@ -167,7 +156,7 @@ pub(crate) fn page(
         let over = shop.store.ended_runs(m.id, TOLD)?;
         let over: Result<Vec<Run>, WebError> = over.into_iter().map(Run::of).collect();
         let own = m.machine.address.is_empty();
-        let one = own.then(|| shop.simulated.one(m.machine.kind)).flatten();
+        let one = shop.simulated.of(&m.machine);
         Ok::<_, WebError>(Open {
             id: m.id,
             name: m.machine.name.clone(),

@@ -20,9 +20,15 @@ mod state;
 pub(crate) mod stops;
 mod under_way;
 
+use std::sync::{Mutex, MutexGuard, PoisonError};
+
 pub(crate) use kept::fill;
 pub(crate) use routes::to;
 pub(crate) use runs::go;
 pub(crate) use simulated::Simulated;
 pub(crate) use state::{Run, State, interrupted, now};
 pub(crate) use under_way::UnderWay;
+
+fn lock<T>(shared: &Mutex<T>) -> MutexGuard<'_, T> {
+    shared.lock().unwrap_or_else(PoisonError::into_inner)
+}

@@ -75,19 +75,15 @@ async fn by_hand(
     reader: Reader,
 ) -> Result<HttpResponse, WebError> {
     let (hands, faults) = (form.hands()?, form.faults(reader.0)?);
-    let listed = web::block({
-        let shop = shop.clone();
-        move || kept::one(&shop.store, *id)
+    web::block(move || {
+        let listed = kept::one(&shop.store, *id)?;
+        let one = shop.simulated.of(&listed.machine);
+        let one = one.ok_or(WebError::NoPage)?;
+        *one.hands() = hands;
+        one.set_faults(faults);
+        Ok::<_, WebError>(())
     })
     .await??;
-    let one = listed
-        .machine
-        .address
-        .is_empty()
-        .then(|| shop.simulated.one(listed.machine.kind));
-    let one = one.flatten().ok_or(WebError::NoPage)?;
-    *one.hands() = hands;
-    one.set_faults(faults);
     Ok(HttpResponse::NoContent().finish())
 }
 
@@ -118,11 +114,7 @@ async fn figures_alone(
     let phase = seen.phase.clone();
     let (changed, body) = web::block(move || -> Result<_, WebError> {
         let listed = kept::one(&shop.store, *id)?;
-        let mut run = Run::one(&shop.store, seen.run)?;
-        let live = shop.under_way.of(listed.id);
-        if let Some(live) = live.filter(|l| l.run == run.stored.id) {
-            run.state = live.state();
-        }
+        let run = shop.under_way.now(Run::one(&shop.store, seen.run)?);
         let f = figures(&shop, &listed, &run, reader.0);
         let changed = f.phase != phase;
         let body = FiguresAlone { f }.render();

@@ -2,7 +2,6 @@
 
 use std::str::FromStr;
 
-use actix_web::http::header::{ContentDisposition, DispositionParam, DispositionType};
 use actix_web::{HttpResponse, get, post, web};
 use inky_devices::line::{Address, Wish};
 use inky_store::RunId;
@@ -10,6 +9,7 @@ use serde::Deserialize;
 
 use crate::Shop;
 use crate::error::{WebError, wrong};
+use crate::job::download;
 use crate::machines::bench::{BenchAlone, address};
 use crate::machines::kept::{self, Listed, Loaded};
 use crate::machines::state::{Phase, Run, State};
@@ -79,6 +79,12 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
             "another run comes before it; move it up first",
         ));
     }
+    if shop.under_way.of(listed.id).is_some() {
+        return Err(wrong(
+            "run",
+            "the machine is at another run; wait until that ends",
+        ));
+    }
     let stop = run.stop().ok_or(WebError::NoPage)?.clone();
     let paths = stop.paths;
     let begin = match (run.state.phase, from.trim().parse::<usize>()) {
@@ -103,8 +109,6 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
             .loaded
             .as_ref()
             .is_some_and(|l| l.name == stop.stock);
-        let after_trial = run.state.stop.checked_sub(1).and_then(|n| run.stops.get(n));
-        let after_trial = after_trial.is_some_and(|b| b.trial && b.stock == stop.stock);
         if !same {
             listed.machine.loaded = Some(Loaded {
                 name: stop.stock.clone(),
@@ -112,9 +116,8 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
             });
             kept::keep(&shop.store, &listed)?;
         }
-        if listed.machine.address.is_empty()
-            && !after_trial
-            && let Some(one) = shop.simulated.one(listed.machine.kind)
+        if !run.follows_its_trial()
+            && let Some(one) = shop.simulated.of(&listed.machine)
         {
             one.renew();
         }
@@ -150,14 +153,12 @@ async fn log(shop: web::Data<Shop>, id: web::Path<RunId>) -> Result<HttpResponse
         Ok((run.stored.title, shop.store.run_log(*id)?))
     })
     .await??;
-    let name = format!("{} run {}.txt", inky_formats::names::file(&title), "log");
-    Ok(HttpResponse::Ok()
-        .content_type("text/plain; charset=utf-8")
-        .insert_header(ContentDisposition {
-            disposition: DispositionType::Attachment,
-            parameters: vec![DispositionParam::Filename(name)],
-        })
-        .body(text))
+    Ok(download(
+        &format!("{title} log"),
+        "txt",
+        "text/plain; charset=utf-8",
+        text.into_bytes(),
+    ))
 }
 
 pub(super) fn routes(config: &mut web::ServiceConfig) {

@@ -184,8 +184,7 @@ pub(crate) fn work(run: &Run, same_stock: bool) -> Work {
     let stop = run.stop();
     let (ask, go) = match (state.phase, stop) {
         (Phase::Ready, Some(stop)) => {
-            let before = state.stop.checked_sub(1).and_then(|n| run.stops.get(n));
-            if before.is_some_and(|b| b.trial && b.stock == stop.stock) {
+            if run.follows_its_trial() {
                 (
                     "Look at the trial piece. If it is cut as it should be, the rest follows."
                         .to_owned(),
@@ -210,7 +209,7 @@ pub(crate) fn work(run: &Run, same_stock: bool) -> Work {
             }
         }
         (Phase::Paused, _) => (
-            "Paused: the tool is up, nothing is sent.".to_owned(),
+            "Paused: what was begun is cut to its end, then the tool is up.".to_owned(),
             "Go on",
         ),
         (Phase::Broken, Some(stop)) => (

@@ -2,7 +2,7 @@
 //! machine as any other is.
 
 use std::net::{Ipv4Addr, SocketAddr, TcpListener};
-use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, OnceLock};
 
 use inky_devices::cutter::{self, Cutter, Faults};
 use inky_devices::laser::{self, Laser};
@@ -10,7 +10,8 @@ use inky_devices::line::{self, Hands};
 use inky_devices::machine::Machine;
 use kurbo::Point;
 
-use crate::machines::kept::Kind;
+use crate::machines::kept::{self, Kind};
+use crate::machines::lock;
 
 /// One of them.
 #[derive(Debug)]
@@ -29,8 +30,13 @@ pub(crate) struct Simulated {
 }
 
 impl Simulated {
-    /// The one of a kind; `None` where no port was to be had.
-    pub(crate) fn one(&self, kind: Kind) -> Option<&One> {
+    /// The one that a machine of the list is; `None` of a real one, or where no port was to be had.
+    pub(crate) fn of(&self, machine: &kept::Machine) -> Option<&One> {
+        let ships = machine.address.is_empty();
+        ships.then(|| self.one(machine.kind)).flatten()
+    }
+
+    fn one(&self, kind: Kind) -> Option<&One> {
         let (cell, machine): (_, fn() -> Machine) = match kind {
             Kind::Cutter => (&self.cutter, || {
                 Machine::Cutter(Cutter::new(cutter::Model::default()))
@@ -48,10 +54,6 @@ impl Simulated {
         });
         started.as_ref()
     }
-}
-
-fn lock<T>(shared: &Mutex<T>) -> MutexGuard<'_, T> {
-    shared.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 impl One {

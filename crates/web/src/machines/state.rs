@@ -67,6 +67,27 @@ impl State {
         }
     }
 
+    /// Broken off, with what is done as the place to go on from.
+    pub(crate) fn broken(&self, why: impl ToString) -> Self {
+        Self {
+            next: self.done,
+            why: why.to_string(),
+            ..self.at(Phase::Broken)
+        }
+    }
+
+    /// Broken off with nobody at the line: what a cutter holds it cuts all the same, a laser puts its beam out.
+    pub(crate) fn left_alone(&self, kind: Kind, why: impl ToString) -> Self {
+        let next = match kind {
+            Kind::Cutter => self.begun,
+            Kind::Laser => self.done,
+        };
+        Self {
+            next,
+            ..self.broken(why)
+        }
+    }
+
     /// How it goes on where it is broken.
     pub(crate) const fn where_it_stands(&self) -> Begin {
         Begin::WhereItStands {
@@ -113,6 +134,14 @@ impl Run {
     pub(crate) fn stop(&self) -> Option<&Stop> {
         self.stops.get(self.state.stop).or(self.stops.last())
     }
+
+    /// Whether that lies on the stock whose trial piece was cut right before.
+    pub(crate) fn follows_its_trial(&self) -> bool {
+        let before = self.state.stop.checked_sub(1);
+        let before = before.and_then(|n| self.stops.get(n));
+        let stop = self.stop().map(|s| &s.stock);
+        before.is_some_and(|b| b.trial && Some(&b.stock) == stop)
+    }
 }
 
 /// What ran when the program ended did not go on: it is said so, and nothing starts by itself.
@@ -120,14 +149,10 @@ pub(crate) fn interrupted(store: &Store) -> Result<(), WebError> {
     for stored in store.queue(None)? {
         let run = Run::of(stored)?;
         if matches!(run.state.phase, Phase::Running | Phase::Paused) {
-            let mut state = run.state.at(Phase::Broken);
-            // What a cutter holds it cuts, and a laser puts its beam out.
-            let kind = kept::one(store, run.stored.machine).map(|m| m.machine.kind);
-            state.next = match kind {
-                Ok(Kind::Cutter) => state.begun,
-                _ => state.done,
-            };
-            "the program was ended while it ran".clone_into(&mut state.why);
+            let kind = kept::one(store, run.stored.machine)?.machine.kind;
+            let state = run
+                .state
+                .left_alone(kind, "the program was ended while it ran");
             state.keep(store, run.stored.id, "the program was ended\n")?;
         }
     }

@@ -123,9 +123,7 @@ pub(crate) fn in_the_way(
     if laid.sheets.is_empty() {
         all.push("Nothing is laid out: keep an ink and switch a layer on.".to_owned());
     }
-    if let Some(checked) = outcome.if_checked()
-        && let n @ 1.. = checked.kinds(|s| s == Severity::Stop)
-    {
+    if let n @ 1.. = outcome.checked().kinds(|s| s == Severity::Stop) {
         let kinds = text::some(n, "finding");
         all.push(format!(
             "{kinds} of the checks would spoil the piece: mend them under To look at, or set them aside there."

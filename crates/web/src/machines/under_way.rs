@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
-use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock};
 use std::time::{Duration, Instant};
 
 use inky_devices::line::{self, Address, Lost, Said, Wish};
@@ -12,6 +12,7 @@ use inky_store::{MachineId, RunId, Store};
 use crate::error::{WebError, wrong};
 use crate::machines::drawn::Paths;
 use crate::machines::kept::{self, Kind, Loaded, Machine};
+use crate::machines::lock;
 use crate::machines::state::{Phase, Run, State};
 
 /// A run that a machine is at.
@@ -58,10 +59,6 @@ pub(crate) struct UnderWay(Arc<Mutex<BTreeMap<MachineId, Arc<Live>>>>);
 /// How often what is done is kept.
 const KEEP: Duration = Duration::from_millis(200);
 
-fn lock<T>(shared: &Mutex<T>) -> MutexGuard<'_, T> {
-    shared.lock().unwrap_or_else(PoisonError::into_inner)
-}
-
 impl Live {
     /// How it stands at this moment.
     pub(crate) fn state(&self) -> State {
@@ -86,6 +83,15 @@ impl UnderWay {
     /// The run that a machine is at.
     pub(crate) fn of(&self, machine: MachineId) -> Option<Arc<Live>> {
         lock(&self.0).get(&machine).cloned()
+    }
+
+    /// A run as it stands at this moment.
+    pub(crate) fn now(&self, mut run: Run) -> Run {
+        let live = self.of(run.stored.machine);
+        if let Some(live) = live.filter(|l| l.run == run.stored.id) {
+            run.state = live.state();
+        }
+        run
     }
 
     /// Sends the stop that a run is at, while nothing else is sent to that machine.
@@ -206,19 +212,13 @@ fn speak(
     let gone = line::speak(&mut sender, address, &mut wish, &mut told);
     let mut state = live.state();
     (state.done, state.begun) = (sender.done(), sender.begun());
-    (state.phase, state.next) = (Phase::Broken, state.done);
-    match (gone, sender.stand()) {
-        (Err(why), _) => {
-            // What a cutter holds it cuts, also when the line is gone; a laser puts its beam out.
-            if kind == Kind::Cutter && why == Lost::Gone {
-                state.next = state.begun;
-            }
-            state.why = why.to_string();
-        }
-        (Ok(()), Stand::Failed(why)) => state.why = why.to_string(),
-        (Ok(()), Stand::Finished) => state.phase = Phase::Finished,
-        (Ok(()), _) => "by hand".clone_into(&mut state.why),
-    }
+    let state = match (gone, sender.stand()) {
+        (Err(why @ Lost::Gone), _) => state.left_alone(kind, why),
+        (Err(why), _) => state.broken(why),
+        (Ok(()), Stand::Failed(why)) => state.broken(why),
+        (Ok(()), Stand::Finished) => state.at(Phase::Finished),
+        (Ok(()), _) => state.broken("by hand"),
+    };
     (state, said)
 }
 

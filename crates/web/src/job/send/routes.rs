@@ -14,7 +14,8 @@ use crate::job::send::made::{Job, Told};
 use crate::job::send::to_machine;
 use crate::jobs::state::Sent;
 
-fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpResponse {
+/// A file to take away.
+pub(crate) fn download(name: &str, ending: &str, media_type: &str, body: Vec<u8>) -> HttpResponse {
     let disposition = ContentDisposition {
         disposition: DispositionType::Attachment,
         parameters: vec![DispositionParam::Filename(format!(
