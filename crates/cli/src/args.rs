@@ -11,11 +11,12 @@ use inky_core::shapes::Edges;
 use inky_core::sheet::choice::Copies;
 use inky_core::stock::Stock;
 use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area};
-use inky_devices::line::Address;
 use inky_formats::vector::FileUnit;
 
 use crate::batch::OutArgs;
 use crate::files::FileArgs;
+use crate::machine::MachineArgs;
+use crate::send::SendArgs;
 
 /// Bitmap artwork to closed cut paths, measured in millimetres.
 #[derive(Debug, Parser)]
@@ -90,83 +91,6 @@ pub(crate) struct ServeArgs {
     /// Write logs as JSON lines
     #[arg(long)]
     pub(crate) log_json: bool,
-}
-
-#[derive(Debug, ClapArgs)]
-pub(crate) struct SendArgs {
-    /// The file: HPGL or G-code; - is standard input
-    pub(crate) input: PathBuf,
-    /// Where the machine is, such as tcp://192.168.1.20:9100
-    #[arg(long)]
-    pub(crate) to: Address,
-    /// Number of the path to begin with
-    #[arg(long, default_value_t = 1)]
-    pub(crate) from: usize,
-    /// The machine answers nothing: send as fast as the line takes it, and take that for done
-    #[arg(long)]
-    pub(crate) mute: bool,
-    /// Say what would be sent, and send nothing
-    #[arg(long)]
-    pub(crate) dry_run: bool,
-}
-
-/// Kinds of simulated machines.
-#[derive(Clone, Copy, Debug, ValueEnum)]
-pub(crate) enum MachineKind {
-    /// A roll cutter that takes HPGL
-    Cutter,
-    /// A laser that takes G-code
-    Laser,
-}
-
-#[derive(Debug, ClapArgs)]
-pub(crate) struct MachineArgs {
-    /// What it is
-    pub(crate) kind: MachineKind,
-    /// Address to listen on; port 0 takes a free one
-    #[arg(long, default_value = "127.0.0.1:9100")]
-    pub(crate) listen: SocketAddr,
-    /// A picture of what it really did, .svg or .png, written whenever a sender is gone
-    #[arg(long)]
-    pub(crate) out: Option<PathBuf>,
-    /// So many times faster than the clock
-    #[arg(long, default_value_t = 1.0, value_parser = pace)]
-    pub(crate) pace: f64,
-    /// A fault: slow=TIMES, astray=MM with each stroke, media-end=MM; may be given several times
-    #[arg(long = "fault", value_parser = fault)]
-    pub(crate) faults: Vec<Fault>,
-}
-
-/// A fault of a simulated machine.
-#[derive(Clone, Copy, Debug)]
-pub(crate) enum Fault {
-    /// So many times slower.
-    Slow(f64),
-    /// So far astray with each stroke, mm.
-    Astray(f64),
-    /// The media ends here, mm.
-    MediaEnd(f64),
-}
-
-fn pace(text: &str) -> Result<f64, String> {
-    let pace: f64 = text.parse().map_err(|_| "a pace is a number, such as 10")?;
-    if (0.01..=10_000.0).contains(&pace) {
-        Ok(pace)
-    } else {
-        Err("a pace lies between 0.01 and 10000".to_owned())
-    }
-}
-
-fn fault(text: &str) -> Result<Fault, String> {
-    let known = "faults are slow=3, astray=0.1 and media-end=300";
-    let (name, figure) = text.split_once('=').ok_or(known)?;
-    let figure: f64 = figure.parse().map_err(|_| known)?;
-    match name {
-        "slow" if (0.01..=1000.0).contains(&figure) => Ok(Fault::Slow(figure)),
-        "astray" if figure.abs() <= 100.0 => Ok(Fault::Astray(figure)),
-        "media-end" if (0.0..=100_000.0).contains(&figure) => Ok(Fault::MediaEnd(figure)),
-        _ => Err(known.to_owned()),
-    }
 }
 
 #[derive(Debug, ClapArgs)]

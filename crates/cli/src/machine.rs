@@ -2,10 +2,11 @@
 
 use std::fmt::Write as _;
 use std::io;
-use std::net::TcpListener;
-use std::path::Path;
+use std::net::{SocketAddr, TcpListener};
+use std::path::{Path, PathBuf};
 use std::sync::{Mutex, PoisonError};
 
+use clap::{Args as ClapArgs, ValueEnum};
 use inky_devices::cutter::{self, Cutter};
 use inky_devices::laser::{self, Laser};
 use inky_devices::line::{self, Hands};
@@ -13,9 +14,67 @@ use inky_devices::machine::Machine;
 use inky_formats::png::{self, PngError};
 use inky_formats::vector::{self, VectorError};
 
-use crate::args::{Fault, MachineArgs, MachineKind};
 use crate::save::{self, SaveFailed};
 use crate::say;
+
+/// Kinds of simulated machines.
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub(crate) enum MachineKind {
+    /// A roll cutter that takes HPGL
+    Cutter,
+    /// A laser that takes G-code
+    Laser,
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct MachineArgs {
+    /// What it is
+    pub(crate) kind: MachineKind,
+    /// Address to listen on; port 0 takes a free one
+    #[arg(long, default_value = "127.0.0.1:9100")]
+    pub(crate) listen: SocketAddr,
+    /// A picture of what it really did, .svg or .png, written whenever a sender is gone
+    #[arg(long)]
+    pub(crate) out: Option<PathBuf>,
+    /// So many times faster than the clock
+    #[arg(long, default_value_t = 1.0, value_parser = pace)]
+    pub(crate) pace: f64,
+    /// A fault: slow=TIMES, astray=MM with each stroke, media-end=MM; may be given several times
+    #[arg(long = "fault", value_parser = fault)]
+    pub(crate) faults: Vec<Fault>,
+}
+
+/// A fault of a simulated machine.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Fault {
+    /// So many times slower.
+    Slow(f64),
+    /// So far astray with each stroke, mm.
+    Astray(f64),
+    /// The media ends here, mm.
+    MediaEnd(f64),
+}
+
+fn pace(text: &str) -> Result<f64, String> {
+    let pace: f64 = text.parse().map_err(|_| "a pace is a number, such as 10")?;
+    if (0.01..=10_000.0).contains(&pace) {
+        Ok(pace)
+    } else {
+        Err("a pace lies between 0.01 and 10000".to_owned())
+    }
+}
+
+fn fault(text: &str) -> Result<Fault, String> {
+    let known = "faults are slow=3, astray=0.1 and media-end=300";
+    let (name, figure) = text.split_once('=').ok_or(known)?;
+    let figure: f64 = figure.parse().map_err(|_| known)?;
+    match name {
+        "slow" if (0.01..=1000.0).contains(&figure) => Ok(Fault::Slow(figure)),
+        "astray" if figure.abs() <= 100.0 => Ok(Fault::Astray(figure)),
+        "media-end" if (0.0..=100_000.0).contains(&figure) => Ok(Fault::MediaEnd(figure)),
+        _ => Err(known.to_owned()),
+    }
+}
 
 /// Why there is no machine, or no picture of what it did.
 #[derive(Debug, thiserror::Error)]

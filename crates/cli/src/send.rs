@@ -4,12 +4,30 @@ use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use inky_devices::line::{self, Lost, Said, Wish};
+use clap::Args as ClapArgs;
+use inky_devices::line::{self, Address, Lost, Said, Wish};
 use inky_devices::sender::{Language, Program, Sender, Stand, Trouble};
 
-use crate::args::SendArgs;
 use crate::input;
 use crate::say;
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct SendArgs {
+    /// The file: HPGL or G-code; - is standard input
+    pub(crate) input: PathBuf,
+    /// Where the machine is, such as tcp://192.168.1.20:9100
+    #[arg(long)]
+    pub(crate) to: Address,
+    /// Number of the path to begin with
+    #[arg(long, default_value_t = 1)]
+    pub(crate) from: usize,
+    /// The machine answers nothing: send as fast as the line takes it, and take that for done
+    #[arg(long)]
+    pub(crate) mute: bool,
+    /// Say what would be sent, and send nothing
+    #[arg(long)]
+    pub(crate) dry_run: bool,
+}
 
 /// Why it was not all done.
 #[derive(Debug, thiserror::Error)]

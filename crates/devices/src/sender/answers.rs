@@ -1,0 +1,149 @@
+//! What machines answer, and what it says of the paths.
+
+use super::{Awaited, Language, Sender, Stand, Trouble};
+
+/// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
+const KEPT_AHEAD: usize = 1024;
+/// A longer answer is none.
+const LONGEST_ANSWER: usize = 200;
+
+impl Sender {
+    /// Takes what the machine said, s after the beginning.
+    pub fn hear(&mut self, bytes: &[u8], now: f64) {
+        if self.mute {
+            return;
+        }
+        for &byte in bytes {
+            if byte != b'\r' && byte != b'\n' {
+                self.heard.push(byte);
+                if self.heard.len() > LONGEST_ANSWER {
+                    self.fail_for_garbage();
+                }
+                continue;
+            }
+            let line = std::mem::take(&mut self.heard);
+            let line = String::from_utf8_lossy(&line).trim().to_owned();
+            if !line.is_empty() {
+                self.last_heard = Some(now);
+                self.understand(&line);
+            }
+        }
+    }
+
+    fn fail_for_garbage(&mut self) {
+        let said = String::from_utf8_lossy(&self.heard);
+        let said: String = said.chars().filter(|c| !c.is_control()).take(40).collect();
+        self.heard.clear();
+        self.fail(Trouble::Garbage(said));
+    }
+
+    fn fail(&mut self, why: Trouble) {
+        if matches!(self.stand, Stand::Running | Stand::Paused) {
+            self.stop();
+            self.stand = Stand::Failed(why);
+        }
+    }
+
+    fn understand(&mut self, line: &str) {
+        let understood = match self.program.language {
+            Language::Hpgl => self.plotter_said(line),
+            Language::Gcode => self.laser_said(line),
+        };
+        if !understood {
+            let said = line.chars().filter(|c| !c.is_control()).take(40).collect();
+            self.fail(Trouble::Garbage(said));
+        }
+        if self.ended
+            && self.pieces.is_empty()
+            && self.done == self.paths()
+            && self.stand == Stand::Running
+        {
+            self.stand = Stand::Finished;
+        }
+    }
+
+    /// Free bytes, or where a path ended.
+    fn plotter_said(&mut self, line: &str) -> bool {
+        if let Ok(free) = line.parse::<usize>() {
+            let asked = self.awaited.iter().position(|a| *a == Awaited::Free);
+            let Some(at) = asked else { return false };
+            self.awaited.remove(at);
+            // Its buffer is as large as it was when it was emptiest.
+            self.buffer = self.buffer.max(free);
+            let ahead = self.buffer - free;
+            self.free = KEPT_AHEAD.saturating_sub(ahead).min(free);
+            return true;
+        }
+        let said: Result<Vec<i64>, _> = line.split(',').map(|v| v.trim().parse()).collect();
+        let place = match said.as_deref() {
+            Ok(&[x, y, _]) => Some([x, y]),
+            _ => None,
+        };
+        if let Some(certain) = self.finding {
+            if place.is_some() {
+                self.stood = place;
+            } else if let Some(place) = self.stood {
+                self.awaited.retain(|a| *a != Awaited::Name);
+                self.finding = None;
+                let next = self.program.next_at(place, certain, self.next);
+                self.set_out(next.unwrap_or(self.next));
+            }
+            return place.is_some() || self.stood.is_some();
+        }
+        if place.is_none() {
+            return false;
+        }
+        let path = self
+            .awaited
+            .iter()
+            .position(|a| matches!(a, Awaited::Done(_)));
+        let Some(Awaited::Done(number)) = path.and_then(|at| self.awaited.remove(at)) else {
+            return false;
+        };
+        self.done = number + 1;
+        true
+    }
+
+    /// The answer to a line, or its state.
+    fn laser_said(&mut self, line: &str) -> bool {
+        if let Some(state) = line.strip_prefix('<').and_then(|s| s.strip_suffix('>')) {
+            let mut parts = state.split('|');
+            let idle = parts.next() == Some("Idle");
+            let under_way = parts.find_map(|p| p.strip_prefix("Ln:")?.parse::<usize>().ok());
+            let Some(under_way) = under_way else {
+                return false;
+            };
+            if let Some(certain) = self.finding.take() {
+                // The line it was at is of a path that was broken off, if it is one of these.
+                let stood = under_way.saturating_sub(1);
+                let known = under_way > 0 && (certain..self.paths()).contains(&stood);
+                self.set_out(if known { stood } else { self.next });
+                return true;
+            }
+            // The path before the one under way is done.
+            self.done = self.done.max(under_way.saturating_sub(1)).min(self.paths());
+            if idle && self.ended && self.pieces.is_empty() && self.awaited.is_empty() {
+                self.done = self.paths();
+            }
+            return true;
+        }
+        if line != "ok" && !line.starts_with("error") {
+            // What it says when it is switched on, before anything was asked of it.
+            return self.awaited.is_empty();
+        }
+        let Some(Awaited::Line(sent)) = self.awaited.pop_front() else {
+            return false;
+        };
+        if line != "ok" {
+            let why = line
+                .trim_start_matches("error")
+                .trim_start_matches(':')
+                .trim();
+            self.fail(Trouble::Refused {
+                line: sent,
+                why: why.to_owned(),
+            });
+        }
+        true
+    }
+}
