@@ -4,7 +4,7 @@ import { join } from 'node:path';
 
 const NAMES = ['bookmark', 'chevron-down', 'chevron-up', 'chevrons-left-right', 'circle', 'circle-dot',
   'circle-help', 'circle-plus', 'combine', 'contrast', 'copy', 'crop', 'download', 'eraser', 'eye', 'eye-off',
-  'flip-horizontal-2', 'flip-vertical-2', 'group', 'history', 'image-up', 'lasso', 'layers', 'link', 'maximize',
+  'flip-horizontal-2', 'flip-vertical-2', 'grip-vertical', 'group', 'history', 'image-up', 'lasso', 'layers', 'link', 'maximize',
   'minimize', 'mouse-pointer-2', 'paint-bucket', 'paintbrush', 'panel-left', 'panel-right', 'pencil', 'pipette', 'redo-2', 'replace',
   'pause', 'play', 'rotate-ccw', 'rotate-cw', 'ruler', 'scan', 'scissors', 'search', 'send', 'slash', 'sparkles', 'spline', 'square',
   'square-dashed', 'squares-exclude', 'squares-intersect', 'squares-subtract', 'squares-unite', 'sun', 'target',

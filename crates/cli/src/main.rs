@@ -12,6 +12,7 @@ mod files;
 mod input;
 mod inspect;
 mod machine;
+mod named;
 mod piece;
 mod plan;
 mod save;

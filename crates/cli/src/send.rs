@@ -9,15 +9,22 @@ use inky_devices::line::{self, Address, Lost, Said, Wish};
 use inky_devices::sender::{Language, Program, Sender, Stand, Trouble};
 
 use crate::input;
+use crate::named::{Named, Unsuited};
 use crate::say;
 
 #[derive(Debug, ClapArgs)]
 pub(crate) struct SendArgs {
     /// The file: HPGL or G-code; - is standard input
     pub(crate) input: PathBuf,
-    /// Where the machine is, such as tcp://192.168.1.20:9100
-    #[arg(long)]
-    pub(crate) to: Address,
+    /// Where the machine is, such as tcp://192.168.1.20:9100; of one on the list its own address, unless said
+    #[arg(long, required_unless_present = "machine")]
+    pub(crate) to: Option<Address>,
+    /// Name of a machine on the list: the file is held against what it is and reaches
+    #[arg(long, value_name = "NAME")]
+    pub(crate) machine: Option<String>,
+    /// Folder of the server whose list that is
+    #[arg(long, default_value = "data")]
+    pub(crate) data: PathBuf,
     /// Number of the path to begin with
     #[arg(long, default_value_t = 1)]
     pub(crate) from: usize,
@@ -40,8 +47,12 @@ pub(crate) enum SendFailed {
     Unknown,
     #[error("there is nothing to cut in it")]
     Nothing,
+    #[error(transparent)]
+    Unsuited(#[from] Unsuited),
     #[error("it has {0} paths; --from is one of them")]
     From(usize),
+    #[error("say where the machine is with --to")]
+    NoAddress,
     #[error("{why}. {}", said(*.done, *.all))]
     Trouble {
         why: Trouble,
@@ -79,17 +90,31 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
     if !(1..=all).contains(&args.from) {
         return Err(SendFailed::From(all));
     }
+    let named = args
+        .machine
+        .as_deref()
+        .map(|name| Named::find(&args.data, name));
+    let named = named.transpose()?;
+    let mut time = String::new();
+    if let Some(named) = &named {
+        named.holds(&program)?;
+        time = format!(", about {:.0} s", named.seconds(language, &text));
+    }
+    let own = || named.as_ref().map(Named::address);
+    let to = args.to.clone().map(Ok).or_else(own);
+    let to = to.ok_or(SendFailed::NoAddress)??;
     if args.dry_run {
         say::done(format_args!(
-            "would send paths {} to {all} to {}",
-            args.from, args.to
+            "would send paths {} to {all} to {to}{time}",
+            args.from
         ));
         return Ok(());
     }
     let stop = Arc::new(AtomicBool::new(false));
-    let (to, from, stopped) = (args.to.clone(), args.from - 1, Arc::clone(&stop));
-    let mute = args.mute;
+    let (address, from, stopped) = (to.clone(), args.from - 1, Arc::clone(&stop));
+    let mute = args.mute || named.is_some_and(|n| n.is_mute());
     let work = move || {
+        let again = program.clone();
         let mut sender = match mute {
             true => Sender::to_mute(program, from),
             false => Sender::new(program, from),
@@ -102,10 +127,16 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         let mut told = |s: &Sender, _: Said<'_>| {
             progress.at(&format!("{} of {} paths done", s.done(), s.paths()))
         };
-        let gone = line::speak(&mut sender, &to, &mut wish, &mut told);
-        (sender, gone)
+        let gone = line::speak(&mut sender, &address, &mut wish, &mut told);
+        let mut done = sender.done();
+        if gone == Err(Lost::Gone) && !mute {
+            let known = (done, sender.begun());
+            let found = line::ask_again(again, known, &address, &mut wish, &mut |_, _| {});
+            done = found.unwrap_or(done);
+        }
+        (sender.stand().clone(), done, gone)
     };
-    let (sender, gone) = actix_web::rt::System::new()
+    let (stand, done, gone) = actix_web::rt::System::new()
         .block_on(async {
             // Ctrl-C lifts the tool and puts the beam out.
             actix_web::rt::spawn(async move {
@@ -116,17 +147,12 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
             actix_web::rt::task::spawn_blocking(work).await
         })
         .map_err(std::io::Error::other)?;
-    let done = sender.done();
-    match (gone, sender.stand()) {
+    match (gone, stand) {
         (Err(why), _) => Err(SendFailed::Lost { why, done, all }),
-        (Ok(()), Stand::Failed(why)) => Err(SendFailed::Trouble {
-            why: why.clone(),
-            done,
-            all,
-        }),
+        (Ok(()), Stand::Failed(why)) => Err(SendFailed::Trouble { why, done, all }),
         (Ok(()), Stand::Stopped) => Err(SendFailed::Stopped { done, all }),
         (Ok(()), _) => {
-            say::done(format_args!("done: {} paths at {}", all - from, args.to));
+            say::done(format_args!("done: {} paths at {to}", all - from));
             Ok(())
         }
     }

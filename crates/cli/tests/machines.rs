@@ -10,7 +10,7 @@ use anyhow::{Context, Result, ensure};
 use inky_formats::vector;
 use tempfile::TempDir;
 
-use crate::support::INKY;
+use crate::support::{INKY, Server};
 
 /// A machine that is ended with the test.
 pub(crate) struct Machine {
@@ -239,5 +239,110 @@ fn what_cannot_be_sent_is_said() -> Result<()> {
         .args(["machine", "laser", "--fault", "tired=1"])
         .output()?;
     ensure!(refused.status.code() == Some(2), "{}", said(&refused));
+    Ok(())
+}
+
+#[test]
+fn a_file_is_held_against_a_machine_of_the_list_while_its_server_runs() -> Result<()> {
+    let folder = TempDir::new()?;
+    let (data, file) = (folder.path().join("data"), design(&folder, "plt")?);
+    fs::create_dir(&data)?;
+    let ask = |args: &[&str]| -> Result<Output> {
+        let mut send = Command::new(INKY);
+        send.arg("send").arg(&file).arg("--data").arg(&data);
+        Ok(send.args(args).output()?)
+    };
+    let none = ask(&["--machine", "Practice cutter"])?;
+    ensure!(said(&none).contains("has kept anything"), "{}", said(&none));
+    let _server = Server::start("serve", &data)?;
+    let to = ["--to", "tcp://127.0.0.1:1", "--dry-run"];
+    for (name, rest, words) in [
+        (
+            "Practice cutter",
+            &to[..],
+            "would send paths 1 to 3 to tcp://127.0.0.1:1, about ",
+        ),
+        ("Practice cutter", &to[2..], "ships with the server"),
+        (
+            "Practice laser",
+            &to[..],
+            "is sent G-code, and this is HPGL",
+        ),
+        (
+            "Big cutter",
+            &to[..],
+            "there are Practice cutter, Practice laser",
+        ),
+    ] {
+        let mut args = vec!["--machine", name];
+        args.extend(rest);
+        let output = ask(&args)?;
+        ensure!(said(&output).contains(words), "{args:?}: {}", said(&output));
+    }
+    fs::write(&file, "IN;SP1;PU0,0;PD400,30000;PU;SP0;")?;
+    let far = ask(&["--machine", "Practice cutter", "--to", "tcp://127.0.0.1:1"])?;
+    ensure!(
+        said(&far).contains("10 × 750 mm") && far.status.code() == Some(1),
+        "{}",
+        said(&far)
+    );
+    Ok(())
+}
+
+#[test]
+fn a_line_that_comes_back_tells_exactly_how_far_it_is() -> Result<()> {
+    let folder = TempDir::new()?;
+    let file = folder.path().join("rings.plt");
+    let ring = |n: usize| {
+        let x = n * 800;
+        format!("PU{x},0;PD{},0,{},400,{x},0;", x + 400, x + 400)
+    };
+    let rings: String = (0..60).map(ring).collect();
+    fs::write(&file, format!("IN;SP1;VS20;FS80;{rings}PU;SP0;"))?;
+    let picture = folder.path().join("done.svg");
+    let out = picture.to_string_lossy().into_owned();
+    let machine = Machine::start("cutter", &["--pace", "4", "--out", &out])?;
+    // Between them lies what somebody pulls at, once.
+    let between = std::net::TcpListener::bind("127.0.0.1:0")?;
+    let to = format!("tcp://{}", between.local_addr()?);
+    let far = machine.address.trim_start_matches("tcp://").to_owned();
+    std::thread::spawn(move || -> std::io::Result<()> {
+        for after in [Duration::from_millis(1200), Duration::from_secs(3600)] {
+            let (near, _) = between.accept()?;
+            let far = std::net::TcpStream::connect(&far)?;
+            let ends = [
+                (near.try_clone()?, far.try_clone()?),
+                (far.try_clone()?, near.try_clone()?),
+            ];
+            for (mut from, mut to) in ends {
+                std::thread::spawn(move || {
+                    let copied = std::io::copy(&mut from, &mut to);
+                    to.shutdown(std::net::Shutdown::Both).and(copied)
+                });
+            }
+            std::thread::sleep(after);
+            near.shutdown(std::net::Shutdown::Both)?;
+            far.shutdown(std::net::Shutdown::Both)?;
+        }
+        Ok(())
+    });
+    let sent = Command::new(INKY)
+        .arg("send")
+        .arg(&file)
+        .args(["--to", &to])
+        .output()?;
+    let words = said(&sent);
+    ensure!(words.contains("the line to the machine is gone"), "{words}");
+    let last = words.lines().last().unwrap_or_default();
+    let figures: Vec<usize> = last
+        .split(|c: char| !c.is_ascii_digit())
+        .filter_map(|n| n.parse().ok())
+        .collect();
+    let [done, 60, next] = figures[..] else {
+        anyhow::bail!("{words}")
+    };
+    let begun: usize = written(&picture)?.parts.iter().map(|p| p.paths.len()).sum();
+    ensure!((2..60).contains(&done) && next == done + 1, "{words}");
+    ensure!(begun == done, "{words}: {begun} cut");
     Ok(())
 }

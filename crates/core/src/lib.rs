@@ -27,7 +27,7 @@ mod fine;
 pub mod fit;
 pub mod inks;
 pub mod layers;
-mod least_squares;
+pub mod least_squares;
 pub mod limits;
 pub mod material;
 pub mod offset;

@@ -1,51 +1,60 @@
-//! A dry run: what a machine without faults makes of a program, told path by path.
+//! A dry run: what a machine makes of a program, told path by path, and how long it takes.
 //!
 //! The machine is given one path after the other and all the time it wants, so what is drawn is what the bytes say, its
 //! own corners and arcs included, and not what was planned.
 
+use std::collections::VecDeque;
+
 use kurbo::Point;
 
-use crate::cutter::{self, Cutter};
-use crate::laser::{self, Laser};
 use crate::machine::Machine;
-use crate::sender::{Language, Program};
+use crate::sender::{Language, Program, UNANSWERED};
 
 /// Time that goes by between two looks at the machine, s: shorter than a blade may stand in the media.
 const STEP: f64 = 0.1;
+/// The same while lines flow to a machine that answers each, s.
+const FLOWING: f64 = 0.005;
 /// Time after which a machine that still does not answer is given up, s.
 const LONGEST: f64 = 1e5;
 
-/// Where the tool goes in the material, mm, y up: the strokes of each path.
+/// Where the tool of a machine goes in the material, mm, y up: the strokes of each path.
 #[must_use]
-pub fn strokes(program: &Program) -> Vec<Vec<Vec<Point>>> {
-    let mut machine = match program.language {
-        Language::Hpgl => Machine::Cutter(Cutter::new(cutter::Model::default())),
-        Language::Gcode => Machine::Laser(Laser::new(laser::Model::default())),
-    };
+pub fn strokes(machine: &mut Machine, program: &Program) -> Vec<Vec<Vec<Point>>> {
     let paths = program.paths.iter().map(|path| {
         match program.language {
-            Language::Hpgl => all_at_once(&mut machine, path.text.as_bytes()),
-            Language::Gcode => path.text.lines().for_each(|l| answered(&mut machine, l)),
+            Language::Hpgl => all_at_once(machine, path.text.as_bytes()),
+            Language::Gcode => path.text.lines().for_each(|l| answered(machine, l)),
         }
-        until(&mut machine, |machine| machine.is_idle());
+        until(machine, STEP, |machine| machine.is_idle());
         machine.take_strokes()
     });
     paths.collect()
 }
 
+/// How long a machine moves, s, when it is sent a text as fast as it takes it.
+#[must_use]
+pub fn seconds(machine: &mut Machine, text: &str) -> f64 {
+    match machine {
+        Machine::Cutter(_) => all_at_once(machine, text.as_bytes()),
+        Machine::Laser(_) => flowing(machine, text),
+    }
+    until(machine, STEP, |machine| machine.is_idle());
+    machine.seconds()
+}
+
 /// Lets time go by until something holds.
-fn until(machine: &mut Machine, mut holds: impl FnMut(&mut Machine) -> bool) {
+fn until(machine: &mut Machine, step: f64, mut holds: impl FnMut(&mut Machine) -> bool) {
     let mut gone = 0.0;
     while !holds(machine) && gone < LONGEST {
-        machine.advance(STEP);
-        gone += STEP;
+        machine.advance(step);
+        gone += step;
     }
 }
 
 /// Bytes into a buffer, as it takes them.
 fn all_at_once(machine: &mut Machine, bytes: &[u8]) {
     let mut rest = bytes;
-    until(machine, |machine| {
+    until(machine, STEP, |machine| {
         rest = &rest[machine.receive(rest)..];
         rest.is_empty()
     });
@@ -55,7 +64,28 @@ fn all_at_once(machine: &mut Machine, bytes: &[u8]) {
 fn answered(machine: &mut Machine, line: &str) {
     machine.receive(line.as_bytes());
     machine.receive(b"\n");
-    until(machine, |machine| !machine.answers().is_empty());
+    until(machine, STEP, |machine| !machine.answers().is_empty());
+}
+
+/// Lines one after the other, as many as may be unanswered.
+fn flowing(machine: &mut Machine, text: &str) {
+    let mut lines = text.lines().peekable();
+    let mut unanswered = VecDeque::new();
+    until(machine, FLOWING, |machine| {
+        let answers = machine.answers();
+        for _ in answers.iter().filter(|&&b| b == b'\n') {
+            unanswered.pop_front();
+        }
+        while let Some(line) = lines.peek()
+            && unanswered.iter().sum::<usize>() + line.len() < UNANSWERED
+        {
+            machine.receive(line.as_bytes());
+            machine.receive(b"\n");
+            unanswered.push_back(line.len() + 1);
+            lines.next();
+        }
+        lines.peek().is_none() && unanswered.is_empty()
+    });
 }
 
 /// The greatest distance of what was done from what was to be done, mm; `None` where either is nothing.
@@ -123,18 +153,24 @@ fn distance(p: Point, [a, b]: [Point; 2]) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::drives::Drives;
+
+    fn of(language: Language, text: &str) -> Vec<Vec<Vec<Point>>> {
+        let mut machine = Drives::usual(language).machine(language);
+        strokes(&mut machine, &Program::of(language, text))
+    }
 
     #[test]
     fn each_path_has_its_own_strokes() {
         let text = "IN;SP1;PU0,0;PD400,0,400,400;PU800,0;PD800,400;PU;SP0;";
-        let drawn = strokes(&Program::of(Language::Hpgl, text));
+        let drawn = of(Language::Hpgl, text);
         let ends: Vec<Vec<Point>> = drawn
             .iter()
             .map(|path| path.iter().filter_map(|s| s.last().copied()).collect())
             .collect();
         assert_eq!(ends, [[Point::new(10.0, 10.0)], [Point::new(20.0, 10.0)]]);
         let text = "G21 G90\nM4 S300\nG0 X1 Y1\nG1 X9 F600\nG0 X20 Y0\nG1 Y7\nM5\nM2\n";
-        let drawn = strokes(&Program::of(Language::Gcode, text));
+        let drawn = of(Language::Gcode, text);
         let last = |n: usize| drawn[n].last().and_then(|s| s.last().copied());
         assert_eq!(drawn.len(), 2);
         assert_eq!(last(0), Some(Point::new(9.0, 1.0)));

@@ -179,10 +179,20 @@ impl<T: Copy> Head<T> {
     fn end_speed(&self) -> f64 {
         let mut legs: Vec<(Point, Point, f64)> = Vec::new();
         let mut from = self.at;
+        // What lies farther than it needs to stop changes nothing.
+        let mut beyond = f64::INFINITY;
         for (task, _) in &self.tasks {
             let &Task::Go { to, speed } = task else { break };
+            if legs.is_empty() {
+                beyond = speed * speed / (2.0 * self.dynamics.acceleration);
+            } else {
+                beyond -= from.distance(to);
+            }
             legs.push((from, to, speed));
             from = to;
+            if beyond <= 0.0 {
+                break;
+            }
         }
         let mut end = 0.0f64;
         for pair in legs.windows(2).rev() {

@@ -37,7 +37,7 @@ use rusqlite::OpenFlags;
 pub use backup::{BackupError, Kept, back_up, daily, restore};
 pub use bin::{Binned, KEPT_DAYS};
 pub use jobs::{Job, JobDetails, JobFilter, JobId, JobOrder, NewJob};
-pub use machines::{MachineId, StoredMachine};
+pub use machines::{MachineId, StoredMachine, machines_in};
 pub use materials::{MaterialId, StoredMaterial};
 pub use originals::{Original, OriginalId};
 pub use runs::{NewRun, RunId, StoredRun};

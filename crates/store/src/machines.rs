@@ -1,8 +1,10 @@
 //! The shop's machines, JSON, in the order in which they were added.
 
-use rusqlite::params;
+use std::path::Path;
 
-use crate::{Store, StoreError};
+use rusqlite::{Connection, OpenFlags, params};
+
+use crate::{FILE_NAME, Store, StoreError};
 
 /// Number of a machine in the list.
 pub type MachineId = i64;
@@ -16,6 +18,32 @@ pub struct StoredMachine {
     pub body: String,
 }
 
+/// The machines of a store that another program may have open; `None` where there is no store.
+///
+/// # Errors
+/// When it cannot be read.
+pub fn machines_in(folder: &Path) -> Result<Option<Vec<StoredMachine>>, StoreError> {
+    let file = folder.join(FILE_NAME);
+    if !file.is_file() {
+        return Ok(None);
+    }
+    let connection = Connection::open_with_flags(&file, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+    connection.busy_timeout(crate::BUSY)?;
+    Ok(Some(listed(&connection)?))
+}
+
+fn listed(connection: &Connection) -> rusqlite::Result<Vec<StoredMachine>> {
+    let mut query =
+        connection.prepare_cached("SELECT id, body FROM machines WHERE removed = 0 ORDER BY id")?;
+    let rows = query.query_map([], |row| {
+        Ok(StoredMachine {
+            id: row.get(0)?,
+            body: row.get(1)?,
+        })
+    })?;
+    rows.collect()
+}
+
 impl Store {
     /// All machines but those taken off the list.
     ///
@@ -23,15 +51,7 @@ impl Store {
     /// When the store fails.
     pub fn machines(&self) -> Result<Vec<StoredMachine>, StoreError> {
         let connection = self.reader()?;
-        let mut query = connection
-            .prepare_cached("SELECT id, body FROM machines WHERE removed = 0 ORDER BY id")?;
-        let rows = query.query_map([], |row| {
-            Ok(StoredMachine {
-                id: row.get(0)?,
-                body: row.get(1)?,
-            })
-        })?;
-        Ok(rows.collect::<Result<_, _>>()?)
+        Ok(listed(&connection)?)
     }
 
     /// Adds a machine to the end of the list.

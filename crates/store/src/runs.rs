@@ -155,11 +155,11 @@ impl Store {
         Ok(())
     }
 
-    /// Moves a run so that it comes right before another one of its queue; whether both wait there.
+    /// Moves a run so that it comes right before another one of its queue, or to its end; whether both wait there.
     ///
     /// # Errors
     /// When the store fails.
-    pub fn move_run(&self, id: RunId, before: RunId) -> Result<bool, StoreError> {
+    pub fn move_run(&self, id: RunId, before: Option<RunId>) -> Result<bool, StoreError> {
         let mut connection = self.writer()?;
         let tx = connection.transaction()?;
         let place = |id: RunId| {
@@ -169,16 +169,39 @@ impl Store {
             });
             found.optional()
         };
-        let (Some((machine, _)), Some((other, at))) = (place(id)?, place(before)?) else {
+        let Some((machine, _)) = place(id)? else {
             return Ok(false);
         };
-        if machine != other {
-            return Ok(false);
-        }
+        let at = match before {
+            Some(before) => match place(before)? {
+                Some((same, at)) if same == machine => at,
+                _ => return Ok(false),
+            },
+            None => tx.query_row("SELECT max(place) + 1 FROM runs", [], |row| row.get(0))?,
+        };
         tx.execute("UPDATE runs SET place = place + 1 WHERE place >= ?1", [at])?;
         tx.execute("UPDATE runs SET place = ?2 WHERE id = ?1", [id, at])?;
         tx.commit()?;
         Ok(true)
+    }
+
+    /// Puts other stops in the place of those of a run that has not ended, with what it is called now and who asked;
+    /// whether there was one.
+    ///
+    /// # Errors
+    /// When the store fails.
+    pub fn change_run(
+        &self,
+        id: RunId,
+        (title, person): (&str, &str),
+        stops: &str,
+    ) -> Result<bool, StoreError> {
+        let connection = self.writer()?;
+        let changed = connection.execute(
+            "UPDATE runs SET title = ?2, person = ?3, stops = ?4 WHERE id = ?1 AND ended IS NULL",
+            params![id, title, person, stops],
+        )?;
+        Ok(changed == 1)
     }
 
     /// All that was said in a run.

@@ -48,16 +48,19 @@ fn runs_wait_in_their_order_and_can_be_put_first() {
     run(&store, machine, job, "second");
     let third = run(&store, machine, job, "third");
     let elsewhere = run(&store, other, job, "elsewhere");
-    assert!(store.move_run(third, first).expect("moved"));
+    assert!(store.move_run(third, Some(first)).expect("moved"));
     assert_eq!(titles(&store, machine), ["third", "first", "second"]);
     assert!(
-        !store.move_run(elsewhere, first).expect("asked"),
+        !store.move_run(elsewhere, Some(first)).expect("asked"),
         "another machine's"
     );
     store
         .keep_run(third, "{\"n\":1}", Some(9), "")
         .expect("kept");
-    assert!(!store.move_run(third, first).expect("asked"), "it is over");
+    assert!(
+        !store.move_run(third, Some(first)).expect("asked"),
+        "it is over"
+    );
     assert_eq!(titles(&store, machine), ["first", "second"]);
     let over = store.ended_runs(machine, 5).expect("read");
     assert_eq!(over.len(), 1);

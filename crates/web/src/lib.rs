@@ -49,6 +49,7 @@ use inky_store::{Store, StoreError};
 use tracing_actix_web::TracingLogger;
 
 pub use crate::door::PasswordError;
+pub use crate::machines::KnownMachine;
 pub use crate::tls::TlsError;
 
 use crate::backups::Backups;

@@ -16,6 +16,7 @@ mod clash;
 pub mod comb;
 mod first_fit;
 mod kept;
+pub mod knife;
 mod load;
 mod mask;
 pub mod nest;

@@ -12,7 +12,7 @@
 use kurbo::{Line, Point, Vec2};
 
 use crate::assembly::{polygon, rectangle};
-use crate::cutting::{CutLayer, CutLine};
+use crate::cutting::{CutLayer, CutLine, Cutting};
 use crate::inks::Rgb;
 use crate::material::{Laser, Material, Operation, Tool};
 use crate::overlay::Rings;
@@ -20,8 +20,9 @@ use crate::segment::Segment;
 
 /// Side of the square, and of a field of the grid, mm.
 const SIDE: f64 = 10.0;
-/// Fields in each direction, and the space between them, mm.
-const FIELDS: usize = 5;
+/// Fields in each direction.
+pub const FIELDS: usize = 5;
+/// The space between them, mm.
 const SPACE: f64 = 3.0;
 /// Height of figures, mm.
 const FIGURE: f64 = 3.0;
@@ -69,14 +70,40 @@ fn square(material: &Material) -> CutLayer {
     cut
 }
 
+/// What the fields of a grid are cut with.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Grid {
+    /// Power of each row, %.
+    pub powers: [f64; FIELDS],
+    /// Speed of each column, mm/s: from half of what is set to one and a half times.
+    pub speeds: [f64; FIELDS],
+}
+
+impl Grid {
+    /// Around what a laser is set to.
+    #[must_use]
+    pub fn of(laser: &Laser) -> Self {
+        Self {
+            powers: std::array::from_fn(|n| 100.0 - 20.0 * n as f64),
+            speeds: std::array::from_fn(|n| nice(laser.cut.speed * (0.5 + 0.25 * n as f64))),
+        }
+    }
+}
+
+/// The grid of a material on a page of its own; `None` without settings for a laser.
+#[must_use]
+pub fn grid_alone(material: &Material) -> Option<Cutting> {
+    let side = LABELS + (SIDE + SPACE) * FIELDS as f64 - SPACE;
+    Some(Cutting {
+        size: [side, side],
+        layers: grid(material, material.laser.as_ref()?),
+    })
+}
+
 /// Squares over power, down, and speed, across.
 fn grid(material: &Material, laser: &Laser) -> Vec<CutLayer> {
     let at = |n: usize| LABELS + (SIDE + SPACE) * n as f64;
-    let powers: Vec<f64> = (0..FIELDS).map(|n| 100.0 - 20.0 * n as f64).collect();
-    // From half the speed to one and a half times.
-    let speeds: Vec<f64> = (0..FIELDS)
-        .map(|n| nice(laser.cut.speed * (0.5 + 0.25 * n as f64)))
-        .collect();
+    let Grid { powers, speeds } = Grid::of(laser);
     let mut labels = layer(material, Operation::Score, "Trial figures".to_owned());
     for (n, (power, speed)) in powers.iter().zip(&speeds).enumerate() {
         let beside = Point::new(0.0, at(n) + SIDE / 2.0 - FIGURE / 2.0);

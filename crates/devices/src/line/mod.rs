@@ -8,7 +8,7 @@ mod speak;
 
 pub use address::{Address, AddressError, Lost};
 pub use listen::{Hands, listen};
-pub use speak::{Said, Wish, speak};
+pub use speak::{Said, Wish, ask_again, speak};
 
 use std::time::Duration;
 

@@ -5,7 +5,7 @@ use std::time::{Duration, Instant};
 
 use super::address::{Address, Lost, waits};
 use super::{BUSY, LOOK};
-use crate::sender::{Sender, Stand};
+use crate::sender::{Program, Sender, Stand};
 
 /// What a person wants meanwhile.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -90,4 +90,22 @@ pub fn speak(
         }
         std::thread::sleep(if busy { BUSY } else { LOOK });
     }
+}
+
+/// How long a line that is gone is left alone before the one try to have it back.
+const AGAIN: Duration = Duration::from_millis(300);
+
+/// Asks a machine whose line was gone with which path to go on; `None` where the line stays gone, it cannot tell, or
+/// somebody stops it. At least `certain` paths are done, and `likely` is begun.
+pub fn ask_again(
+    program: Program,
+    (certain, likely): (usize, usize),
+    address: &Address,
+    wish: &mut dyn FnMut() -> Wish,
+    told: &mut dyn FnMut(&Sender, Said<'_>),
+) -> Option<usize> {
+    std::thread::sleep(AGAIN);
+    let mut sender = Sender::asking(program, certain, likely);
+    speak(&mut sender, address, wish, told).ok()?;
+    sender.found()
 }

@@ -13,6 +13,10 @@ impl Sender {
         if self.mute {
             return;
         }
+        // However slowly it answers, it answers.
+        if !bytes.is_empty() {
+            self.last_heard = Some(now);
+        }
         for &byte in bytes {
             if byte != b'\r' && byte != b'\n' {
                 self.heard.push(byte);
@@ -24,7 +28,6 @@ impl Sender {
             let line = std::mem::take(&mut self.heard);
             let line = String::from_utf8_lossy(&line).trim().to_owned();
             if !line.is_empty() {
-                self.last_heard = Some(now);
                 self.understand(&line);
             }
         }
@@ -84,9 +87,8 @@ impl Sender {
                 self.stood = place;
             } else if let Some(place) = self.stood {
                 self.awaited.retain(|a| *a != Awaited::Name);
-                self.finding = None;
                 let next = self.program.next_at(place, certain, self.next);
-                self.set_out(next.unwrap_or(self.next));
+                self.stands_at(next);
             }
             return place.is_some() || self.stood.is_some();
         }
@@ -113,11 +115,11 @@ impl Sender {
             let Some(under_way) = under_way else {
                 return false;
             };
-            if let Some(certain) = self.finding.take() {
+            if let Some(certain) = self.finding {
                 // The line it was at is of a path that was broken off, if it is one of these.
                 let stood = under_way.saturating_sub(1);
                 let known = under_way > 0 && (certain..self.paths()).contains(&stood);
-                self.set_out(if known { stood } else { self.next });
+                self.stands_at(known.then_some(stood));
                 return true;
             }
             // The path before the one under way is done.

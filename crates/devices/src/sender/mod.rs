@@ -24,7 +24,7 @@ const ASK: f64 = 0.1;
 /// The same where something waits for room, s.
 const ASK_FOR_ROOM: f64 = 0.02;
 /// Bytes that a laser holds at most before it has answered.
-const UNANSWERED: usize = 127;
+pub const UNANSWERED: usize = 127;
 /// Bytes that go at once to a machine that answers nothing.
 const AT_ONCE: usize = 256;
 
@@ -103,6 +103,9 @@ pub struct Sender {
     ended: bool,
     /// Paths that are certainly done, while it is asked where it stands.
     finding: Option<usize>,
+    /// Whether that is all that is asked, and what it told.
+    only_asks: bool,
+    found: Option<usize>,
     /// Whether nothing is asked and nothing heard.
     mute: bool,
     /// The last place that it told.
@@ -139,6 +142,32 @@ impl Sender {
         sender
     }
 
+    /// Sends nothing: only asks where a machine stands, and has stopped once that is told.
+    #[must_use]
+    pub fn asking(program: Program, certain: usize, likely: usize) -> Self {
+        Self {
+            only_asks: true,
+            ..Self::going_on(program, certain, likely)
+        }
+    }
+
+    /// The path to go on with, as the machine told it to one that [`Self::asking`] made.
+    #[must_use]
+    pub const fn found(&self) -> Option<usize> {
+        self.found
+    }
+
+    /// It has told where it stands, if it could.
+    fn stands_at(&mut self, path: Option<usize>) {
+        self.finding = None;
+        if self.only_asks {
+            self.found = path;
+            self.stand = Stand::Stopped;
+        } else {
+            self.set_out(path.unwrap_or(self.next));
+        }
+    }
+
     /// Sends to a machine that answers nothing: as fast as the line takes it, and what is done is what the line took.
     #[must_use]
     pub fn to_mute(program: Program, from: usize) -> Self {
@@ -172,6 +201,8 @@ impl Sender {
             begun: from,
             ended: false,
             finding: None,
+            only_asks: false,
+            found: None,
             mute: false,
             stood: None,
             stand: Stand::Running,
@@ -386,5 +417,7 @@ impl Sender {
     }
 }
 
+#[cfg(test)]
+mod lost_lines;
 #[cfg(test)]
 mod tests;

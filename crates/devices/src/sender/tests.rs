@@ -5,7 +5,7 @@ use crate::cutter::{self, Cutter};
 use crate::laser::{self, Laser, State};
 
 /// Rings of a few sides, as plotter instructions.
-fn rings(count: usize) -> String {
+pub(super) fn rings(count: usize) -> String {
     let ring = |n: usize| {
         let (x, y) = (n % 40 * 600, n / 40 * 600);
         format!(
@@ -20,7 +20,7 @@ fn rings(count: usize) -> String {
 }
 
 /// The same as lines.
-fn lines(count: usize) -> String {
+pub(super) fn lines(count: usize) -> String {
     let ring = |n: usize| {
         let (x, y) = (n % 20 * 15, n / 20 * 15);
         format!(
@@ -38,7 +38,7 @@ fn sender(language: Language, text: &str, from: usize) -> Sender {
 }
 
 /// Lets both run until it stands otherwise than running, or so many seconds; what was sent.
-fn to_cutter(sender: &mut Sender, machine: &mut Cutter, seconds: f64) -> Vec<u8> {
+pub(super) fn to_cutter(sender: &mut Sender, machine: &mut Cutter, seconds: f64) -> Vec<u8> {
     let (mut waiting, mut sent): (Vec<u8>, Vec<u8>) = (Vec::new(), Vec::new());
     let mut now = 0.0;
     while now < seconds && *sender.stand() == Stand::Running {
@@ -55,7 +55,7 @@ fn to_cutter(sender: &mut Sender, machine: &mut Cutter, seconds: f64) -> Vec<u8>
     sent
 }
 
-fn to_laser(sender: &mut Sender, machine: &mut Laser, seconds: f64) {
+pub(super) fn to_laser(sender: &mut Sender, machine: &mut Laser, seconds: f64) {
     let mut now = 0.0;
     while now < seconds && *sender.stand() == Stand::Running {
         machine.receive(&sender.poll(now));
@@ -176,74 +176,6 @@ fn silence_garbage_and_refusals_are_told() {
         "{line}: {why}"
     );
     assert!(laser.record().burns.is_empty());
-}
-
-/// The line is gone at some moment of each of these runs, s; what the machine holds it does.
-fn moments() -> impl Iterator<Item = f64> {
-    (0..20).map(|n| 0.31 + 1.37 * f64::from(n))
-}
-
-/// Number of rings with this area, mm².
-fn whole(strokes: &[Vec<kurbo::Point>], area: f64) -> usize {
-    let of = |points: &Vec<kurbo::Point>| -> f64 {
-        let pairs = points.windows(2);
-        pairs
-            .map(|p| p[0].to_vec2().cross(p[1].to_vec2()) / 2.0)
-            .sum()
-    };
-    strokes
-        .iter()
-        .filter(|s| (of(s) - area).abs() < 1e-3)
-        .count()
-}
-
-#[test]
-fn a_cutter_that_lost_its_line_says_itself_where_it_stands() {
-    let text = rings(200);
-    for moment in moments() {
-        let mut cutter = Cutter::new(cutter::Model::default());
-        let mut first = sender(Language::Hpgl, &text, 0);
-        to_cutter(&mut first, &mut cutter, moment);
-        // What was known of it last may be old.
-        let certain = first.done().saturating_sub(9);
-        let program = Program::of(Language::Hpgl, &text);
-        let mut second = Sender::going_on(program, certain, certain);
-        to_cutter(&mut second, &mut cutter, 600.0);
-        assert_eq!(second.stand(), &Stand::Finished, "at {moment} s");
-        let strokes: Vec<_> = cutter
-            .record()
-            .strokes
-            .iter()
-            .map(|s| s.points.clone())
-            .collect();
-        assert_eq!(
-            (strokes.len(), whole(&strokes, 50.0)),
-            (200, 200),
-            "at {moment} s"
-        );
-    }
-}
-
-#[test]
-fn a_laser_that_lost_its_line_goes_on_with_the_path_it_was_at() {
-    let text = lines(200);
-    for moment in moments() {
-        let mut laser = Laser::new(laser::Model::default());
-        let mut first = sender(Language::Gcode, &text, 0);
-        to_laser(&mut first, &mut laser, moment);
-        laser.stop();
-        laser.answers();
-        let certain = first.done().saturating_sub(9);
-        let program = Program::of(Language::Gcode, &text);
-        let mut second = Sender::going_on(program, certain, certain);
-        to_laser(&mut second, &mut laser, 600.0);
-        assert_eq!(second.stand(), &Stand::Finished, "at {moment} s");
-        let strokes = crate::machine::Machine::Laser(laser).strokes();
-        let whole = whole(&strokes, 50.0);
-        // The one that was broken off is burned again from its beginning.
-        assert!((200..=201).contains(&whole), "{whole} at {moment} s");
-        assert!(strokes.len() <= 202, "{} at {moment} s", strokes.len());
-    }
 }
 
 #[test]

@@ -61,6 +61,7 @@ impl Added {
             speed,
             mute: self.mute.is_on(),
             loaded: None,
+            drives: None,
         })
     }
 }

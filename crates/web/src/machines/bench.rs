@@ -9,9 +9,11 @@ use crate::Shop;
 use crate::error::WebError;
 use crate::machines::drawn;
 use crate::machines::kept::{self, Listed};
+use crate::machines::pace::{self, Pace};
 use crate::machines::shown::{self, Card, Fact, Figures, Hands, RunRow, Work};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
+use crate::machines::waiting::{self, Waiting};
 
 /// Runs that are over and told.
 const TOLD: u32 = 12;
@@ -32,6 +34,7 @@ pub(crate) struct Open {
     pub(crate) hands: Option<Hands>,
     pub(crate) bench: Bench,
     pub(crate) over: Vec<RunRow>,
+    pub(crate) pace: Pace,
     pub(crate) own: bool,
 }
 
@@ -41,7 +44,7 @@ pub(crate) struct Bench {
     pub(crate) facts: Vec<Fact>,
     pub(crate) work: Option<Work>,
     pub(crate) figures: Option<Figures>,
-    pub(crate) queue: Vec<RunRow>,
+    pub(crate) queue: Vec<Waiting>,
 }
 
 #[derive(Template, WebTemplate)]
@@ -66,7 +69,8 @@ impl BenchAlone {
 }
 
 /// The run a machine is at or has to do first, as it stands at this moment.
-pub(crate) fn first(shop: &Shop, machine: MachineId) -> Result<(Option<Run>, Vec<Run>), WebError> {
+pub(crate) fn first(shop: &Shop, listed: &Listed) -> Result<(Option<Run>, Vec<Run>), WebError> {
+    let machine = listed.id;
     let queue = shop.store.queue(Some(machine))?;
     let queue: Result<Vec<Run>, WebError> = queue.into_iter().map(Run::of).collect();
     let mut queue = queue?;
@@ -79,7 +83,8 @@ pub(crate) fn first(shop: &Shop, machine: MachineId) -> Result<(Option<Run>, Vec
         return Ok((None, queue));
     }
     let run = queue.remove(at.unwrap_or(0));
-    Ok((Some(shop.under_way.now(run)), queue))
+    let run = shop.under_way.now(run, listed.machine.kind);
+    Ok((Some(run), queue))
 }
 
 pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Figures {
@@ -97,11 +102,11 @@ pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Fi
         Some(live) => drawn::drawn(run, (live.paths(make), kind), really.as_deref()),
         None => drawn::drawn(run, (&make(), kind), really.as_deref()),
     };
-    shown::figures(listed.id, run, drawn, unit)
+    shown::figures(listed, run, drawn, unit)
 }
 
 pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, WebError> {
-    let (run, queue) = first(shop, listed.id)?;
+    let (run, queue) = first(shop, listed)?;
     let loaded = |run: &Run| {
         let stock = listed.machine.loaded.as_ref().map(|l| &l.name);
         run.stop().map(|s| &s.stock) == stock
@@ -119,7 +124,7 @@ pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, W
         facts: shown::facts(listed, &address(shop, listed), unit),
         work: run.as_ref().map(|r| shown::work(r, loaded(r))),
         figures: shown_run.map(|r| figures(shop, listed, &r, unit)),
-        queue: queue.iter().map(shown::row).collect(),
+        queue: waiting::rows(run.as_ref(), &queue),
     })
 }
 
@@ -135,7 +140,7 @@ pub(crate) fn cards(
     open: Option<MachineId>,
 ) -> Result<Vec<Card>, WebError> {
     let cards = all.iter().map(|m| {
-        let (run, _) = first(shop, m.id)?;
+        let (run, _) = first(shop, m)?;
         Ok(shown::card(m, open == Some(m.id), run.as_ref()))
     });
     cards.collect()
@@ -163,6 +168,7 @@ pub(crate) fn page(
             hands: one.map(|one| shown::hands(one, m.machine.kind, unit)),
             bench: bench(shop, m, unit)?,
             over: over?.iter().map(shown::row).collect(),
+            pace: pace::shown(shop, m, unit)?,
             own,
         })
     });

@@ -2,6 +2,7 @@
 
 use std::fmt::Write as _;
 
+use inky_devices::drives::Drives;
 use inky_devices::dry;
 use inky_devices::sender::Program;
 use kurbo::{Point, Rect};
@@ -46,9 +47,11 @@ pub(crate) fn on_the_stock(run: &Run, kind: Kind) -> Paths {
         .take_while(|&n| run.stops.get(n).map(|s| &s.stock) == stock);
     let first = first.last().unwrap_or(at);
     let stops = run.stops.get(first..=at).unwrap_or_default();
-    let strokes = stops
-        .iter()
-        .flat_map(|s| dry::strokes(&Program::of(kind.language(), &s.text)));
+    let language = kind.language();
+    let strokes = stops.iter().flat_map(|s| {
+        let mut machine = Drives::usual(language).machine(language);
+        dry::strokes(&mut machine, &Program::of(language, &s.text))
+    });
     strokes.collect()
 }
 

@@ -1,6 +1,7 @@
 //! The shop's machines as the store keeps them.
 
 use inky_core::material::Tool;
+use inky_devices::drives::Drives;
 use inky_devices::sender::Language;
 use inky_devices::{cutter, laser};
 use inky_formats::files::Format;
@@ -74,6 +75,19 @@ pub(crate) struct Machine {
     pub(crate) mute: bool,
     #[serde(default)]
     pub(crate) loaded: Option<Loaded>,
+    /// What its drives do, where that was found from its runs.
+    #[serde(default)]
+    pub(crate) drives: Option<Drives>,
+}
+
+impl Machine {
+    /// What its drives do, or are taken to do.
+    pub(crate) fn drives(&self) -> Drives {
+        self.drives.unwrap_or(Drives {
+            speed: self.speed,
+            ..Drives::usual(self.kind.language())
+        })
+    }
 }
 
 /// A machine of the shop's list.
@@ -83,7 +97,7 @@ pub(crate) struct Listed {
     pub(crate) machine: Machine,
 }
 
-fn listed(stored: &StoredMachine) -> Result<Listed, WebError> {
+pub(super) fn listed(stored: &StoredMachine) -> Result<Listed, WebError> {
     Ok(Listed {
         id: stored.id,
         machine: serde_json::from_str(&stored.body)?,
@@ -108,6 +122,7 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
             speed,
             mute: false,
             loaded: None,
+            drives: None,
         };
         store.add_machine(&serde_json::to_string(&machine)?)?;
     }

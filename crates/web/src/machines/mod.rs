@@ -11,7 +11,10 @@
 mod asked;
 mod bench;
 mod drawn;
+mod gathered;
 pub(crate) mod kept;
+mod known;
+mod pace;
 pub(crate) mod routes;
 mod runs;
 mod shown;
@@ -19,10 +22,12 @@ mod simulated;
 mod state;
 pub(crate) mod stops;
 mod under_way;
+mod waiting;
 
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 pub(crate) use kept::fill;
+pub use known::KnownMachine;
 pub(crate) use routes::to;
 pub(crate) use runs::go;
 pub(crate) use simulated::Simulated;

@@ -10,7 +10,9 @@ use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::machines::asked::{Added, ByHand};
 use crate::machines::bench::{BenchAlone, MachinesPage, figures, page};
+use crate::machines::gathered;
 use crate::machines::kept;
+use crate::machines::pace;
 use crate::machines::runs;
 use crate::machines::shown::Figures;
 use crate::machines::state::Run;
@@ -114,7 +116,8 @@ async fn figures_alone(
     let phase = seen.phase.clone();
     let (changed, body) = web::block(move || -> Result<_, WebError> {
         let listed = kept::one(&shop.store, *id)?;
-        let run = shop.under_way.now(Run::one(&shop.store, seen.run)?);
+        let run = Run::one(&shop.store, seen.run)?;
+        let run = shop.under_way.now(run, listed.machine.kind);
         let f = figures(&shop, &listed, &run, reader.0);
         let changed = f.phase != phase;
         let body = FiguresAlone { f }.render();
@@ -141,5 +144,7 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(by_hand)
         .service(remove)
         .service(opened);
+    gathered::routes(config);
+    pace::routes(config);
     runs::routes(config);
 }

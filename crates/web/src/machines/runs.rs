@@ -47,6 +47,7 @@ async fn press(
         let (id, press) = path.into_inner();
         let run = Run::one(&shop.store, id)?;
         let listed = kept::one(&shop.store, run.stored.machine)?;
+        let run = shop.under_way.now(run, listed.machine.kind);
         let live = shop.under_way.of(listed.id).filter(|l| l.run == id);
         match (press, live) {
             (Press::Go, Some(live)) => live.wish(Wish::GoOn),
@@ -121,10 +122,10 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
         {
             one.renew();
         }
-        run.state = State::ready(run.state.stop);
+        run.state = run.state.before(run.state.stop);
     }
     shop.under_way
-        .begin(&shop.store, &run, begin, &address, &listed.machine)
+        .begin(shop, &run, begin, &address, &listed.machine)
 }
 
 /// The run that is moved before another.
@@ -137,8 +138,25 @@ async fn put_before(
     web::block(move || {
         let (id, other) = path.into_inner();
         let run = Run::one(&shop.store, id)?;
-        if !shop.store.move_run(id, other)? {
+        if !shop.store.move_run(id, Some(other))? {
             return Err(wrong("run", "one of them waits no more; reload the page"));
+        }
+        BenchAlone::of(&shop, run.stored.machine, reader.0)
+    })
+    .await?
+}
+
+/// The run that is moved to the end of its queue.
+#[post("/runs/{id}/last")]
+async fn put_last(
+    shop: web::Data<Shop>,
+    id: web::Path<RunId>,
+    reader: Reader,
+) -> Result<BenchAlone, WebError> {
+    web::block(move || {
+        let run = Run::one(&shop.store, *id)?;
+        if !shop.store.move_run(*id, None)? {
+            return Err(wrong("run", "it waits no more; reload the page"));
         }
         BenchAlone::of(&shop, run.stored.machine, reader.0)
     })
@@ -162,5 +180,9 @@ async fn log(shop: web::Data<Shop>, id: web::Path<RunId>) -> Result<HttpResponse
 }
 
 pub(super) fn routes(config: &mut web::ServiceConfig) {
-    config.service(put_before).service(log).service(press);
+    config
+        .service(put_before)
+        .service(put_last)
+        .service(log)
+        .service(press);
 }

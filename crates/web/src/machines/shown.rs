@@ -61,6 +61,8 @@ pub(crate) struct Work {
 /// Figures that change while it runs.
 pub(crate) struct Figures {
     pub(crate) machine: i64,
+    /// How it is known what is done.
+    pub(crate) by: &'static str,
     pub(crate) phase: &'static str,
     pub(crate) lasts: bool,
     pub(crate) percent: u32,
@@ -69,7 +71,7 @@ pub(crate) struct Figures {
     pub(crate) farthest: String,
 }
 
-/// A run that waits or is over.
+/// A run that is over.
 pub(crate) struct RunRow {
     pub(crate) id: i64,
     pub(crate) title: String,
@@ -235,28 +237,35 @@ pub(crate) fn work(run: &Run, same_stock: bool) -> Work {
     }
 }
 
-/// How far it is.
-pub(crate) fn figures(machine: i64, run: &Run, drawn: Drawn, unit: Unit) -> Figures {
+/// Time that the stop it is at still takes, s: by the pace so far, once there is one.
+pub(super) fn left_of_stop(run: &Run) -> f64 {
     let state = &run.state;
-    let (paths, planned) = run.stop().map_or((0, 0.0), |s| (s.paths, s.seconds));
+    let Some(stop) = run.stop().filter(|_| state.phase != Phase::Finished) else {
+        return 0.0;
+    };
+    let share = state.done as f64 / stop.paths.max(1) as f64;
+    match share {
+        0.05.. if state.seconds > 0.0 => state.seconds * (1.0 - share) / share,
+        _ => stop.seconds * (1.0 - share),
+    }
+}
+
+/// How far it is.
+pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> Figures {
+    let state = &run.state;
+    let paths = run.stop().map_or(0, |s| s.paths);
     let done = match state.phase {
         Phase::Finished => paths,
         _ => state.done,
     };
     let share = done as f64 / paths.max(1) as f64;
     let told = match state.phase {
-        Phase::Running | Phase::Paused => {
-            // By the pace so far, once there is one.
-            let left = match share {
-                0.05.. => state.seconds * (1.0 - share) / share,
-                _ => planned * (1.0 - share),
-            };
-            format!(
-                "{done} of {} · about {} left",
-                text::some(paths, "path"),
-                duration(left)
-            )
-        }
+        Phase::Running if !state.why.is_empty() => format!("{}.", state.why),
+        Phase::Running | Phase::Paused => format!(
+            "{done} of {} · about {} left",
+            text::some(paths, "path"),
+            duration(left_of_stop(run))
+        ),
         _ => format!("{done} of {}", text::some(paths, "path")),
     };
     let farthest = drawn.farthest.map_or_else(String::new, |mm| {
@@ -266,7 +275,11 @@ pub(crate) fn figures(machine: i64, run: &Run, drawn: Drawn, unit: Unit) -> Figu
         )
     });
     Figures {
-        machine,
+        machine: listed.id,
+        by: match listed.machine.mute {
+            true => "done, as far as the line took it",
+            false => "done, by its answers",
+        },
         phase: word(state.phase),
         lasts: matches!(state.phase, Phase::Running | Phase::Paused),
         percent: (share * 100.0).floor() as u32,
@@ -276,34 +289,28 @@ pub(crate) fn figures(machine: i64, run: &Run, drawn: Drawn, unit: Unit) -> Figu
     }
 }
 
-/// A run that waits, or is over.
+/// A run that is over.
 pub(crate) fn row(run: &Run) -> RunRow {
-    let who = match run.stored.person.as_str() {
-        "" => String::new(),
-        person => format!("{person} · "),
-    };
-    let rest: f64 = run
-        .stops
-        .iter()
-        .skip(run.state.stop)
-        .map(|s| s.seconds)
-        .sum();
+    let who = who(run);
     let told = match (run.state.phase, run.stored.ended) {
         (Phase::Finished, Some(at)) => format!("{who}finished {}", text::moment(at)),
-        (_, Some(at)) => format!(
-            "{who}left {} after {} stops",
-            text::moment(at),
-            run.state.stop
-        ),
-        (_, None) => format!(
-            "{who}{} · {}",
-            text::some(run.stops.len(), "stop"),
-            duration(rest)
+        (_, at) => format!(
+            "{who}left {} after {}",
+            at.map_or_else(String::new, text::moment),
+            text::some(run.state.stop, "stop")
         ),
     };
     RunRow {
         id: run.stored.id,
         title: run.stored.title.clone(),
         told,
+    }
+}
+
+/// Who asked for it, before what is told of it.
+pub(super) fn who(run: &Run) -> String {
+    match run.stored.person.as_str() {
+        "" => String::new(),
+        person => format!("{person} · "),
     }
 }

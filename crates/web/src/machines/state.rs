@@ -43,6 +43,17 @@ pub(crate) struct State {
     /// Why it is broken, for people.
     #[serde(default)]
     pub(crate) why: String,
+    /// How long stops took that ran through without a break.
+    #[serde(default)]
+    pub(crate) took: Vec<Took>,
+}
+
+/// How long a stop took.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Took {
+    pub(crate) stop: usize,
+    /// On the machine's own clock, s.
+    pub(crate) seconds: f64,
 }
 
 impl State {
@@ -56,6 +67,15 @@ impl State {
             next: 0,
             seconds: 0.0,
             why: String::new(),
+            took: Vec::new(),
+        }
+    }
+
+    /// Before another stop of the same run.
+    pub(crate) fn before(&self, stop: usize) -> Self {
+        Self {
+            took: self.took.clone(),
+            ..Self::ready(stop)
         }
     }
 

@@ -29,7 +29,7 @@ pub(crate) struct Stop {
     pub(crate) text: String,
     /// Number of its paths.
     pub(crate) paths: usize,
-    /// What the plan takes for it, s.
+    /// What it takes on this machine, s, as far as its drives are known.
     pub(crate) seconds: f64,
     /// Length of the stock that is used, mm.
     pub(crate) used: f64,
@@ -42,7 +42,8 @@ const TRIAL: &str = "Trial ";
 
 impl Stop {
     /// A page for a machine; what is to be loaded for it is said by the caller.
-    pub(crate) fn of_page(page: &Page, title: &str, kind: Kind) -> Result<Self, WebError> {
+    pub(crate) fn of_page(page: &Page, title: &str, machine: &Machine) -> Result<Self, WebError> {
+        let kind = machine.kind;
         let options = Options {
             // A roll goes along the first axis of a cutter; its width lies along the second.
             blade: Blade {
@@ -58,8 +59,8 @@ impl Stop {
             size: String::new(),
             trial: false,
             paths: Program::of(kind.language(), &text).paths.len(),
+            seconds: machine.drives().seconds(kind.language(), &text),
             text,
-            seconds: page.plan().seconds(),
             used: 0.0,
             length: None,
         })
@@ -68,7 +69,7 @@ impl Stop {
     fn of(
         on: &OnSheet,
         page: &Arc<Page>,
-        kind: Kind,
+        machine: &Machine,
         trial: bool,
         unit: Unit,
     ) -> Result<Self, WebError> {
@@ -78,7 +79,7 @@ impl Stop {
             trial,
             used: sheet.left.used_length,
             length: (sheet.stock.length > 0.0).then_some(sheet.stock.length),
-            ..Self::of_page(page, &sheet.name, kind)?
+            ..Self::of_page(page, &sheet.name, machine)?
         })
     }
 }
@@ -87,7 +88,7 @@ impl Stop {
 pub(crate) fn stops(
     laid: &Laid,
     own: &Material,
-    kind: Kind,
+    machine: &Machine,
     unit: Unit,
 ) -> Result<Vec<Stop>, WebError> {
     let mut sheets: Vec<&OnSheet> = laid.sheets.iter().collect();
@@ -96,13 +97,13 @@ pub(crate) fn stops(
     for on in sheets {
         let page = on.page();
         if on.sheet.trial.is_none() {
-            stops.push(Stop::of(on, &page, kind, false, unit)?);
+            stops.push(Stop::of(on, &page, machine, false, unit)?);
             continue;
         }
         for trial in [true, false] {
             let part = page.only(|layer| layer.name.starts_with(TRIAL) == trial);
             if !part.cutting().is_empty() {
-                stops.push(Stop::of(on, &part, kind, trial, unit)?);
+                stops.push(Stop::of(on, &part, machine, trial, unit)?);
             }
         }
     }

@@ -9,10 +9,12 @@ use inky_devices::line::{self, Address, Lost, Said, Wish};
 use inky_devices::sender::{Program, Sender, Stand};
 use inky_store::{MachineId, RunId, Store};
 
+use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::machines::drawn::Paths;
 use crate::machines::kept::{self, Kind, Loaded, Machine};
 use crate::machines::lock;
+use crate::machines::pace::Clock;
 use crate::machines::state::{Phase, Run, State};
 
 /// A run that a machine is at.
@@ -85,11 +87,16 @@ impl UnderWay {
         lock(&self.0).get(&machine).cloned()
     }
 
-    /// A run as it stands at this moment.
-    pub(crate) fn now(&self, mut run: Run) -> Run {
+    /// A run as it stands at this moment. One that runs by what was kept of it, and is at no machine, ended without
+    /// that being kept.
+    pub(crate) fn now(&self, mut run: Run, kind: Kind) -> Run {
         let live = self.of(run.stored.machine);
-        if let Some(live) = live.filter(|l| l.run == run.stored.id) {
-            run.state = live.state();
+        match live.filter(|l| l.run == run.stored.id) {
+            Some(live) => run.state = live.state(),
+            None if matches!(run.state.phase, Phase::Running | Phase::Paused) => {
+                run.state = run.state.left_alone(kind, "how it ended could not be kept");
+            }
+            None => {}
         }
         run
     }
@@ -97,14 +104,14 @@ impl UnderWay {
     /// Sends the stop that a run is at, while nothing else is sent to that machine.
     pub(crate) fn begin(
         &self,
-        store: &Store,
+        shop: &Shop,
         run: &Run,
         begin: Begin,
         address: &Address,
         machine: &Machine,
     ) -> Result<(), WebError> {
-        let kind = machine.kind;
-        let mute = machine.mute;
+        let (store, kind, mute) = (&shop.store, machine.kind, machine.mute);
+        let mut clock = Clock::of(&shop.simulated, machine, begin == Begin::At(0));
         let machine = run.stored.machine;
         let stop = run.stop().ok_or(WebError::NoPage)?;
         let program = Program::of(kind.language(), &stop.text);
@@ -149,7 +156,8 @@ impl UnderWay {
         let spawned = std::thread::Builder::new()
             .name("run".to_owned())
             .spawn(move || {
-                let (state, said) = speak(&store, &run, sender, (&address, kind), &live);
+                let to = (&address, kind, &mut clock);
+                let (state, said) = speak(&store, &run, sender, to, &live);
                 let kept = ended(&store, &run, state, &said);
                 if let Err(error) = kept {
                     tracing::error!(run = run.stored.id, %error, "how a run ended was not kept");
@@ -176,7 +184,7 @@ fn speak(
     store: &Store,
     run: &Run,
     mut sender: Sender,
-    (address, kind): (&Address, Kind),
+    (address, kind, clock): (&Address, Kind, &mut Clock),
     live: &Live,
 ) -> (State, String) {
     let began = Instant::now();
@@ -192,7 +200,8 @@ fn speak(
         };
         let turned = phase != state.phase;
         state.phase = phase;
-        if state.phase == Phase::Running {
+        clock.goes(last.elapsed().as_secs_f64(), phase);
+        if phase == Phase::Running {
             state.seconds += last.elapsed().as_secs_f64();
         }
         last = Instant::now();
@@ -213,10 +222,31 @@ fn speak(
     let mut state = live.state();
     (state.done, state.begun) = (sender.done(), sender.begun());
     let state = match (gone, sender.stand()) {
-        (Err(why @ Lost::Gone), _) => state.left_alone(kind, why),
+        (Err(why @ Lost::Gone), _) => {
+            let certain_and_begun = (sender.done(), sender.begun());
+            lock(&live.state).why = format!("{why}; it is asked where it stands");
+            let mut told =
+                |_: &Sender, words: Said<'_>| write_down(&mut said, began.elapsed(), words);
+            let found = match run.stop() {
+                Some(stop) if !sender.is_mute() => {
+                    let program = Program::of(kind.language(), &stop.text);
+                    line::ask_again(program, certain_and_begun, address, &mut wish, &mut told)
+                }
+                _ => None,
+            };
+            match found {
+                Some(done) => State { done, ..state }.broken(format!(
+                    "{why}; it is back, and the machine has told where it stands"
+                )),
+                None => state.left_alone(kind, why),
+            }
+        }
         (Err(why), _) => state.broken(why),
         (Ok(()), Stand::Failed(why)) => state.broken(why),
-        (Ok(()), Stand::Finished) => state.at(Phase::Finished),
+        (Ok(()), Stand::Finished) => {
+            state.took.extend(clock.took(state.stop));
+            state.at(Phase::Finished)
+        }
         (Ok(()), _) => state.broken("by hand"),
     };
     (state, said)
@@ -245,7 +275,7 @@ fn ended(store: &Store, run: &Run, state: State, said: &str) -> Result<(), WebEr
         _ => 0.0,
     };
     let next = match state.phase {
-        Phase::Finished if !last => State::ready(state.stop + 1),
+        Phase::Finished if !last => state.before(state.stop + 1),
         _ => state,
     };
     next.keep(store, run.stored.id, said)?;

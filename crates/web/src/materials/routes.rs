@@ -13,7 +13,6 @@ use inky_store::MaterialId;
 use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::materials::asked::{self, Refused};
-use crate::materials::kerf;
 use crate::materials::shown::{MaterialCard, MaterialSheet, card, sheet};
 use crate::materials::stocked::{self, Listed, free_name};
 use crate::reader::Reader;
@@ -228,7 +227,7 @@ async fn import(
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
-    kerf::routes(config);
+    crate::materials::trials::routes(config);
     config
         .service(export)
         .service(import)

@@ -2,6 +2,8 @@
 
 use std::time::{Duration, Instant};
 
+use inky_core::material::Tool;
+
 use super::*;
 
 #[actix_web::test]
@@ -143,7 +145,8 @@ async fn a_machine_in_trouble_is_told_and_gone_on_with() {
             let (status, words) = post(&app, &go, "mm", "").await;
             assert_eq!(status, StatusCode::OK, "{words}");
         }
-        let page = until(&app, 1, told).await;
+        let page = until(&app, 1, "It stopped:").await;
+        assert!(page.contains(told), "{page}");
         let go = page
             .split("hx-post=\"")
             .find(|p| p.starts_with("/runs/") && p.contains("/go"))
@@ -162,4 +165,121 @@ async fn a_machine_in_trouble_is_told_and_gone_on_with() {
         let (status, words) = post(&app, "/machines/1/hands", "mm", hands).await;
         assert_eq!(status, REFUSED, "{hands}: {words}");
     }
+}
+
+/// Waits until a run is over.
+async fn ended(store: &inky_store::Store, run: i64) {
+    let began = Instant::now();
+    while store.run(run).unwrap().unwrap().ended.is_none() {
+        assert!(began.elapsed() < Duration::from_secs(60), "run {run}");
+        actix_web::rt::time::sleep(Duration::from_millis(20)).await;
+    }
+}
+
+#[actix_web::test]
+async fn runs_wait_in_an_order_that_is_changed_and_come_onto_one_sheet() {
+    let (_folder, shop, job) = shop();
+    let store = shop.store.clone();
+    let app = app(shop).await;
+    let (status, words) = post(&app, &format!("/jobs/{job}/duplicate"), "mm", "").await;
+    assert!(
+        status.is_success() || status.is_redirection(),
+        "{status}: {words}"
+    );
+    let other = store.jobs(&inky_store::JobFilter::default()).unwrap();
+    let other = other.iter().map(|j| j.id).find(|&id| id != job).unwrap();
+    for id in [job, other, job] {
+        let (status, words) = post(&app, &format!("/jobs/{id}/machine"), "mm", "machine=1").await;
+        assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+    }
+    let order = || -> Vec<i64> { store.queue(Some(1)).unwrap().iter().map(|r| r.id).collect() };
+    assert_eq!(order(), [1, 2, 3]);
+    let (_, page) = get(&app, "/machines/1", "mm").await;
+    assert!(
+        page.contains("done about") && page.contains("hx-post=\"/runs/2/last\""),
+        "{page}"
+    );
+    for (press, now) in [
+        ("/runs/2/last", [1, 3, 2]),
+        ("/runs/2/before/3", [1, 2, 3]),
+        ("/runs/3/before/1", [3, 1, 2]),
+        ("/runs/1/before/3", [1, 3, 2]),
+    ] {
+        let (status, words) = post(&app, press, "mm", "").await;
+        assert_eq!(status, StatusCode::OK, "{press}: {words}");
+        assert_eq!(order(), now, "{press}");
+    }
+    for press in ["/runs/2/before/77", "/runs/77/last"] {
+        assert!(
+            post(&app, press, "mm", "").await.0.is_client_error(),
+            "{press}"
+        );
+    }
+    // The same job is on that sheet already; another one comes onto it.
+    let (status, words) = post(&app, &format!("/jobs/{job}/gathered/3"), "mm", "").await;
+    assert_eq!(status, REFUSED, "{words}");
+    let paths = |run: i64| -> u64 {
+        let stops: serde_json::Value =
+            serde_json::from_str(&store.run(run).unwrap().unwrap().stops).unwrap();
+        stops[0]["paths"].as_u64().unwrap()
+    };
+    assert_eq!(paths(1), 1);
+    let (status, words) = post(&app, &format!("/jobs/{job}/gathered/2"), "mm", "").await;
+    assert_eq!(status, StatusCode::OK, "{words}");
+    assert_eq!((paths(1), order()), (2, vec![1, 3]));
+    let (_, log) = get(&app, "/runs/2/log", "mm").await;
+    assert!(log.contains("laid on the sheet of run 1"), "{log}");
+    let recipe = crate::job::saving::recipe(&store, job).unwrap();
+    assert_eq!(recipe.sheet.guests.len(), 1);
+    // It waits no more.
+    let (status, _) = post(&app, &format!("/jobs/{job}/gathered/2"), "mm", "").await;
+    assert_eq!(status, REFUSED);
+}
+
+#[actix_web::test]
+async fn what_runs_took_tells_how_fast_a_machine_is() {
+    let (_folder, shop, _) = shop();
+    let store = shop.store.clone();
+    let app = app(shop).await;
+    let (status, words) = get(&app, "/machines/1/pace", "mm").await;
+    assert_eq!(status, REFUSED);
+    assert!(words.contains("3 runs"), "{words}");
+    // Taken to be quicker than it is.
+    let mut listed = crate::machines::kept::one(&store, 1).unwrap();
+    let was = listed.machine.drives();
+    listed.machine.drives = Some(inky_devices::drives::Drives {
+        acceleration: 12.0 * was.acceleration,
+        lift: 0.2 * was.lift,
+        ..was
+    });
+    crate::machines::kept::keep(&store, &listed).unwrap();
+    let (status, _) = post(&app, "/machines/1/hands", "mm", "pace=4").await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    let cut = materials::stocked::all(&store).unwrap();
+    let cut = cut.iter().filter(|m| m.material.tool == Tool::Blade);
+    let mut times = Vec::new();
+    for (n, material) in cut.take(4).enumerate() {
+        if n == 3 {
+            let (status, found) = get(&app, "/machines/1/pace", "mm").await;
+            assert_eq!(status, StatusCode::OK, "{found}");
+            assert!(found.contains("mm/s round a corner"), "{found}");
+            let (status, words) = post(&app, "/machines/1/pace", "mm", "").await;
+            assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+        }
+        let send = format!("/materials/{}/trial", material.id);
+        let (status, words) = post(&app, &send, "mm", "machine=1&what=knife").await;
+        assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+        let run = n as i64 + 1;
+        let (status, words) = post(&app, &format!("/runs/{run}/go"), "mm", "").await;
+        assert_eq!(status, StatusCode::OK, "{words}");
+        ended(&store, run).await;
+        let run = crate::machines::Run::one(&store, run).unwrap();
+        times.push((run.stops[0].seconds, run.state.took[0].seconds));
+    }
+    // What was told before, and after three runs.
+    let off = |(told, took): (f64, f64)| (told / took - 1.0).abs();
+    assert!(off(times[0]) > 0.1, "{times:?}");
+    assert!(off(times[3]) < 0.05, "{times:?}");
+    let (_, page) = get(&app, "/machines/1", "mm").await;
+    assert!(page.contains("Times are told by what was found"), "{page}");
 }

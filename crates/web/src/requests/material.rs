@@ -1,5 +1,7 @@
 //! A material as it is typed: each figure by itself, and what cannot be used beside its own field.
 
+use inky_core::material::Tool;
+
 use super::*;
 
 /// What the sheet shows in a field.
@@ -115,4 +117,73 @@ async fn of_a_stock_with_a_bad_figure_the_others_are_kept() {
     let none = format!("x={}", row("sheet", "", "200", "6"));
     post(&app, &address, "mm", none).await;
     assert!(now().is_empty());
+}
+
+#[actix_web::test]
+async fn the_field_of_a_trial_that_is_pointed_at_is_what_is_cut_with() {
+    let (_folder, shop, _) = shop();
+    let store = shop.store.clone();
+    let app = app(shop).await;
+    let all = || materials::stocked::all(&store).unwrap();
+    let of = |tool: Tool| {
+        let listed = all().into_iter().find(|m| m.material.tool == tool);
+        listed.unwrap().id
+    };
+    let (film, ply) = (of(Tool::Blade), of(Tool::Laser));
+    let now = |id: i64| materials::stocked::one(&store, id).unwrap().material;
+    let (_, page) = get(&app, &format!("/materials/{film}/trials"), "mm").await;
+    assert!(
+        page.contains("Overcut 0.50 mm") && !page.contains("Kerf from"),
+        "{page}"
+    );
+    let (_, page) = get(&app, &format!("/materials/{ply}/trials"), "in").await;
+    assert!(
+        page.contains("Kerf from") && page.contains("grid-trial"),
+        "{page}"
+    );
+    assert!(!page.contains("Overcut"), "{page}");
+    for (id, form) in [
+        (film, "set=offset&value=0.35"),
+        (film, "set=overcut&value=1.5"),
+        (ply, "set=beam&power=60&speed=12"),
+    ] {
+        let (status, words) = post(&app, &format!("/materials/{id}/pointed"), "mm", form).await;
+        assert_eq!(status, StatusCode::NO_CONTENT, "{form}: {words}");
+    }
+    let blade = now(film).blade.unwrap();
+    assert_eq!((blade.offset, blade.overcut), (0.35, 1.5));
+    let cut = now(ply).laser.unwrap().cut;
+    assert_eq!((cut.least, cut.most, cut.speed), (60.0, 60.0, 12.0));
+    for (id, form, told) in [
+        (film, "set=offset&value=99", "a blade offset"),
+        (film, "set=beam&power=60&speed=12", "another tool"),
+        (ply, "set=overcut&value=1", "another tool"),
+        (ply, "set=beam&power=60", "a speed"),
+        (ply, "set=banana&value=1", "could not be read"),
+    ] {
+        let before = (now(film), now(ply));
+        let (status, words) = post(&app, &format!("/materials/{id}/pointed"), "mm", form).await;
+        assert!(status.is_client_error(), "{form}: {status}");
+        assert!(words.to_lowercase().contains(told), "{form}: {words}");
+        assert_eq!((now(film), now(ply)), before, "{form}");
+    }
+    for (id, form) in [
+        (film, "machine=2&what=knife"),
+        (film, "machine=2&what=grid"),
+        (ply, "machine=1&what=comb"),
+    ] {
+        let (status, words) = post(&app, &format!("/materials/{id}/trial"), "mm", form).await;
+        assert_eq!(status, REFUSED, "{form}: {words}");
+    }
+    let (status, words) = post(
+        &app,
+        &format!("/materials/{ply}/trial"),
+        "mm",
+        "machine=2&what=grid",
+    )
+    .await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+    let run = store.queue(Some(2)).unwrap().remove(0);
+    assert!(run.title.starts_with("Power and speed"), "{}", run.title);
+    assert!(run.stops.contains("a piece of 76 mm"), "{}", run.stops);
 }

@@ -15,6 +15,7 @@ import { listen as listenToFocus } from './focus.js';
 import { listen as listenToKeys } from './keys.js';
 import { mount as layers } from './layers/layers.js';
 import { mount as merging } from './inks/merging.js';
+import { mount as queue } from './machines/queue.js';
 import { listen as listenToPopups } from './popups.js';
 import { listen as listenToProblems } from './problems.js';
 import { mount as sending } from './send/sending.js';
@@ -24,7 +25,7 @@ import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
 import { listen as listenToChanges } from './underway.js';
 
-const modules = { bench, choices, clean, drop, field, folding, format, groups, inktools, layers, merging, sending, sheet, sizing, stacking, tidy };
+const modules = { bench, choices, clean, drop, field, folding, format, groups, inktools, layers, merging, queue, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 

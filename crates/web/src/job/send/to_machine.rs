@@ -53,7 +53,7 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                 [] => stops::stops(
                     &base.laid,
                     &base.recipe.layers.material(),
-                    listed.machine.kind,
+                    &listed.machine,
                     unit,
                 )?,
                 _ => Vec::new(),
@@ -103,7 +103,7 @@ async fn send(
             let stops = stops::stops(
                 &base.laid,
                 &base.recipe.layers.material(),
-                listed.machine.kind,
+                &listed.machine,
                 unit,
             )?;
             let waits = !shop.store.queue(Some(listed.id))?.is_empty();
