@@ -7,10 +7,12 @@ use std::path::{Path, PathBuf};
 use std::sync::{Mutex, PoisonError};
 
 use clap::{Args as ClapArgs, ValueEnum};
+use inky_core::picture::{Picture, PictureError};
 use inky_devices::cutter::{self, Cutter};
 use inky_devices::laser::{self, Laser};
 use inky_devices::line::{self, Hands};
 use inky_devices::machine::Machine;
+use inky_devices::printer::{self, Print, Printer};
 use inky_formats::png::{self, PngError};
 use inky_formats::vector::{self, VectorError};
 
@@ -24,6 +26,8 @@ pub(crate) enum MachineKind {
     Cutter,
     /// A laser that takes G-code
     Laser,
+    /// A printer that takes PDF
+    Printer,
 }
 
 #[derive(Debug, ClapArgs)]
@@ -33,7 +37,7 @@ pub(crate) struct MachineArgs {
     /// Address to listen on; port 0 takes a free one
     #[arg(long, default_value = "127.0.0.1:9100")]
     pub(crate) listen: SocketAddr,
-    /// A picture of what it really did, .svg or .png, written whenever a sender is gone
+    /// A picture of what it really did, .svg or .png (of a printer .png: its last sheet), written whenever a sender is gone
     #[arg(long)]
     pub(crate) out: Option<PathBuf>,
     /// So many times faster than the clock
@@ -87,6 +91,8 @@ pub(crate) enum MachineFailed {
     Save(#[from] SaveFailed),
     #[error("a picture is an .svg or a .png")]
     Ending,
+    #[error("what a printer prints is a .png")]
+    PrintEnding,
 }
 
 pub(crate) fn run(args: &MachineArgs) -> Result<(), MachineFailed> {
@@ -96,6 +102,14 @@ pub(crate) fn run(args: &MachineArgs) -> Result<(), MachineFailed> {
             .any(|e| out.extension().is_some_and(|x| x == *e))
     {
         return Err(MachineFailed::Ending);
+    }
+    if matches!(args.kind, MachineKind::Printer)
+        && args
+            .out
+            .as_ref()
+            .is_some_and(|out| out.extension().is_some_and(|x| x == "svg"))
+    {
+        return Err(MachineFailed::PrintEnding);
     }
     let listener = TcpListener::bind(args.listen).map_err(|why| MachineFailed::Listen {
         address: args.listen.to_string(),
@@ -148,6 +162,15 @@ fn made(args: &MachineArgs) -> Machine {
             }
             Machine::Laser(laser)
         }
+        MachineKind::Printer => {
+            let mut printer = Printer::new(printer::Model::default());
+            for fault in &args.faults {
+                if let Fault::Slow(times) = *fault {
+                    printer.slow_down(times);
+                }
+            }
+            Machine::Printer(printer)
+        }
     }
 }
 
@@ -160,10 +183,22 @@ enum PictureFailed {
     Read(#[from] VectorError),
     #[error(transparent)]
     Png(#[from] PngError),
+    #[error(transparent)]
+    Picture(#[from] PictureError),
 }
 
 /// What it did, as lines of 0.1 mm.
 fn picture(machine: &Machine, out: &Path) -> Result<(), PictureFailed> {
+    if let Machine::Printer(printer) = machine {
+        let last = printer.tray().into_iter().rev();
+        let print = last.map(|sheet| sheet.print.clone()).next().flatten();
+        let Some(Print { pixels, rgba }) = print else {
+            return Ok(());
+        };
+        let (pixel, _) = rgba.as_chunks::<4>();
+        let picture = Picture::new(pixels[0], pixels[1], pixel.to_vec())?;
+        return Ok(save::save(out, &png::write_picture(&picture)?)?);
+    }
     let svg = drawn(machine);
     if out.extension().is_some_and(|e| e == "svg") {
         return Ok(save::save(out, svg.as_bytes())?);

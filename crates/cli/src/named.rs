@@ -46,10 +46,11 @@ pub(crate) enum Unsuited {
     Address(#[from] inky_devices::line::AddressError),
 }
 
-const fn word(language: Language) -> &'static str {
+const fn word(language: Option<Language>) -> &'static str {
     match language {
-        Language::Hpgl => "HPGL",
-        Language::Gcode => "G-code",
+        Some(Language::Hpgl) => "HPGL",
+        Some(Language::Gcode) => "G-code",
+        None => "PDF",
     }
 }
 
@@ -75,15 +76,15 @@ impl Named {
     /// Whether it takes a program and reaches all of it.
     pub(crate) fn holds(&self, program: &Program) -> Result<(), Unsuited> {
         let (name, wanted) = (self.0.name.clone(), self.0.language);
-        if program.language != wanted {
+        if Some(program.language) != wanted {
             return Err(Unsuited::Language {
                 name,
                 wanted: word(wanted),
-                is: word(program.language),
+                is: word(Some(program.language)),
             });
         }
         let [across, along] = self.0.reach;
-        let mut machine = self.0.drives.machine(wanted);
+        let mut machine = self.0.drives.machine(program.language);
         let strokes = dry::strokes(&mut machine, program);
         let points = strokes.iter().flatten().flatten();
         let (x, y) = points.fold((0.0f64, 0.0f64), |(x, y), p| (x.max(p.x), y.max(p.y)));
@@ -97,6 +98,18 @@ impl Named {
             });
         }
         Ok(())
+    }
+
+    /// Whether it takes PDF.
+    pub(crate) fn prints(&self) -> Result<(), Unsuited> {
+        match self.0.language {
+            None => Ok(()),
+            wanted @ Some(_) => Err(Unsuited::Language {
+                name: self.0.name.clone(),
+                wanted: word(wanted),
+                is: word(None),
+            }),
+        }
     }
 
     /// How long a text takes on it, s.

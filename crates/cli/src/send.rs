@@ -42,7 +42,7 @@ pub(crate) enum SendFailed {
     #[error("cannot read {}: {why}", path.display())]
     Read { path: PathBuf, why: std::io::Error },
     #[error(
-        "this is neither HPGL nor G-code; make it with inky convert, or download it from the page"
+        "this is neither HPGL, G-code nor PDF; make it with inky convert, or download it from the page"
     )]
     Unknown,
     #[error("there is nothing to cut in it")]
@@ -80,6 +80,9 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         path: args.input.clone(),
         why,
     })?;
+    if bytes.starts_with(b"%PDF-") {
+        return hand_over(args, bytes);
+    }
     let text = String::from_utf8_lossy(&bytes);
     let language = Language::of(&text).ok_or(SendFailed::Unknown)?;
     let program = Program::of(language, &text);
@@ -110,20 +113,16 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         ));
         return Ok(());
     }
-    let stop = Arc::new(AtomicBool::new(false));
-    let (address, from, stopped) = (to.clone(), args.from - 1, Arc::clone(&stop));
+    let (address, from) = (to.clone(), args.from - 1);
     let mute = args.mute || named.is_some_and(|n| n.is_mute());
-    let work = move || {
+    let work = move |stopped: &AtomicBool| {
         let again = program.clone();
         let mut sender = match mute {
             true => Sender::to_mute(program, from),
             false => Sender::new(program, from),
         };
         let mut progress = say::Progress::new();
-        let mut wish = || match stopped.load(Ordering::Relaxed) {
-            true => Wish::Stop,
-            false => Wish::GoOn,
-        };
+        let mut wish = || wished(stopped);
         let mut told = |s: &Sender, _: Said<'_>| {
             progress.at(&format!("{} of {} paths done", s.done(), s.paths()))
         };
@@ -136,17 +135,7 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         }
         (sender.stand().clone(), done, gone)
     };
-    let (stand, done, gone) = actix_web::rt::System::new()
-        .block_on(async {
-            // Ctrl-C lifts the tool and puts the beam out.
-            actix_web::rt::spawn(async move {
-                if actix_web::rt::signal::ctrl_c().await.is_ok() {
-                    stop.store(true, Ordering::Relaxed);
-                }
-            });
-            actix_web::rt::task::spawn_blocking(work).await
-        })
-        .map_err(std::io::Error::other)?;
+    let (stand, done, gone) = until_stopped(work)?;
     match (gone, stand) {
         (Err(why), _) => Err(SendFailed::Lost { why, done, all }),
         (Ok(()), Stand::Failed(why)) => Err(SendFailed::Trouble { why, done, all }),
@@ -155,5 +144,71 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
             say::done(format_args!("done: {} paths at {to}", all - from));
             Ok(())
         }
+    }
+}
+
+/// What Ctrl-C makes of it.
+fn wished(stopped: &AtomicBool) -> Wish {
+    match stopped.load(Ordering::Relaxed) {
+        true => Wish::Stop,
+        false => Wish::GoOn,
+    }
+}
+
+/// Works while Ctrl-C is listened for: it lifts the tool and puts the beam out.
+fn until_stopped<T: Send + 'static>(
+    work: impl FnOnce(&AtomicBool) -> T + Send + 'static,
+) -> std::io::Result<T> {
+    let stop = Arc::new(AtomicBool::new(false));
+    let stopped = Arc::clone(&stop);
+    let done = actix_web::rt::System::new().block_on(async {
+        actix_web::rt::spawn(async move {
+            if actix_web::rt::signal::ctrl_c().await.is_ok() {
+                stop.store(true, Ordering::Relaxed);
+            }
+        });
+        actix_web::rt::task::spawn_blocking(move || work(&stopped)).await
+    });
+    done.map_err(std::io::Error::other)
+}
+
+/// A PDF to a printer, which takes it as a whole.
+fn hand_over(args: &SendArgs, file: Vec<u8>) -> Result<(), SendFailed> {
+    let named = args
+        .machine
+        .as_deref()
+        .map(|name| Named::find(&args.data, name));
+    let named = named.transpose()?;
+    if let Some(named) = &named {
+        named.prints()?;
+    }
+    let own = || named.as_ref().map(Named::address);
+    let to = args.to.clone().map(Ok).or_else(own);
+    let to = to.ok_or(SendFailed::NoAddress)??;
+    if args.dry_run {
+        say::done(format_args!(
+            "would send a PDF of {} kB to {to}",
+            file.len() / 1024
+        ));
+        return Ok(());
+    }
+    let address = to.clone();
+    let gone = until_stopped(move |stopped| {
+        let mut progress = say::Progress::new();
+        let all = file.len();
+        let mut told = |gone: usize| progress.at(&format!("{gone} of {all} bytes sent"));
+        line::hand_over(&file, &address, &mut || wished(stopped), &mut told)
+    })?;
+    match gone {
+        Ok(true) => {
+            say::done(format_args!("sent to {to}; it prints what it takes"));
+            Ok(())
+        }
+        Ok(false) => Err(SendFailed::Stopped { done: 0, all: 1 }),
+        Err(why) => Err(SendFailed::Lost {
+            why,
+            done: 0,
+            all: 1,
+        }),
     }
 }

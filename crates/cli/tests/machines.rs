@@ -206,7 +206,7 @@ fn what_cannot_be_sent_is_said() -> Result<()> {
     }
     let text = folder.path().join("notes.txt");
     fs::write(&text, "hello")?;
-    ensure!(said(&machine.send(&text, &[])?).contains("neither HPGL nor G-code"));
+    ensure!(said(&machine.send(&text, &[])?).contains("neither HPGL, G-code nor PDF"));
     let address = machine.address.clone();
     drop(machine);
     let gone = Command::new(INKY)
@@ -271,7 +271,7 @@ fn a_file_is_held_against_a_machine_of_the_list_while_its_server_runs() -> Resul
         (
             "Big cutter",
             &to[..],
-            "there are Practice cutter, Practice laser",
+            "there are Practice cutter, Practice laser, Practice printer",
         ),
     ] {
         let mut args = vec!["--machine", name];
@@ -344,5 +344,68 @@ fn a_line_that_comes_back_tells_exactly_how_far_it_is() -> Result<()> {
     let begun: usize = written(&picture)?.parts.iter().map(|p| p.paths.len()).sum();
     ensure!((2..60).contains(&done) && next == done + 1, "{words}");
     ensure!(begun == done, "{words}: {begun} cut");
+    Ok(())
+}
+
+#[test]
+fn a_pdf_is_printed_in_its_own_size() -> Result<()> {
+    let folder = TempDir::new()?;
+    let (svg, file, print) = (
+        folder.path().join("a.svg"),
+        folder.path().join("a.pdf"),
+        folder.path().join("print.png"),
+    );
+    fs::write(
+        &svg,
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"80mm\" height=\"50mm\" viewBox=\"0 0 80 50\">\
+         <rect x=\"10\" y=\"10\" width=\"60\" height=\"30\"/></svg>",
+    )?;
+    let made = Command::new(INKY)
+        .arg("convert")
+        .arg(&svg)
+        .arg("-o")
+        .arg(&file)
+        .output()?;
+    ensure!(made.status.success(), "{}", said(&made));
+    let printer = Machine::start(
+        "printer",
+        &["--pace", "100", "--out", &print.to_string_lossy()],
+    )?;
+    let sent = printer.send(&file, &[])?;
+    ensure!(
+        sent.status.success() && said(&sent).contains("sent to tcp://"),
+        "{}",
+        said(&sent)
+    );
+    let started = Instant::now();
+    let picture = loop {
+        if let Ok(picture) = image::open(&print) {
+            break picture.to_rgb8();
+        }
+        ensure!(
+            started.elapsed() < Duration::from_secs(20),
+            "nothing was printed"
+        );
+        std::thread::sleep(Duration::from_millis(20));
+    };
+    // 100 points an inch, and the printer prints half a millimetre beside at most.
+    let mm = |px: u32| f64::from(px) * 25.4 / 100.0;
+    let places = picture.enumerate_pixels().filter(|(_, _, p)| p.0[1] < 200);
+    let places: Vec<(u32, u32)> = places.map(|(x, y, _)| (x, y)).collect();
+    let ends = |all: &mut dyn Iterator<Item = u32>| -> Option<(f64, f64)> {
+        let all: Vec<u32> = all.collect();
+        Some((mm(*all.iter().min()?), mm(*all.iter().max()?)))
+    };
+    let (left, right) = ends(&mut places.iter().map(|p| p.0)).context("a line")?;
+    let (top, bottom) = ends(&mut places.iter().map(|p| p.1)).context("a line")?;
+    for (is, side) in [(right - left, 60.0), (bottom - top, 30.0)] {
+        ensure!((is - side).abs() < 0.8, "{is} mm of {side} mm");
+    }
+    let odd = printer.send(&svg, &[])?;
+    ensure!(!odd.status.success(), "{}", said(&odd));
+    let refused = Command::new(INKY)
+        .args(["machine", "printer", "--out", "a.svg"])
+        .output()?;
+    ensure!(said(&refused).contains("is a .png"), "{}", said(&refused));
     Ok(())
 }

@@ -37,6 +37,7 @@ pub fn seconds(machine: &mut Machine, text: &str) -> f64 {
     match machine {
         Machine::Cutter(_) => all_at_once(machine, text.as_bytes()),
         Machine::Laser(_) => flowing(machine, text),
+        Machine::Printer(_) => return 0.0,
     }
     until(machine, STEP, |machine| machine.is_idle());
     machine.seconds()

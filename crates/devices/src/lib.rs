@@ -1,4 +1,4 @@
-//! Simulated machines: a roll cutter and a laser that are spoken to as real ones are.
+//! Simulated machines: a roll cutter, a laser and a printer that are spoken to as real ones are.
 //!
 //! Each is a state machine without sockets and without a clock: bytes go in, bytes come out, and the caller says how
 //! much time goes by. What it *really did* is a record of its own, made from the bytes alone.
@@ -22,4 +22,5 @@ pub mod laser;
 pub mod line;
 pub mod machine;
 pub mod motion;
+pub mod printer;
 pub mod sender;

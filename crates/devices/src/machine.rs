@@ -1,9 +1,12 @@
-//! One machine or the other, for what only passes bytes and time on.
+//! One machine or another, for what only passes bytes and time on.
+
+use std::sync::Arc;
 
 use kurbo::Point;
 
 use crate::cutter::{Cutter, Faults};
 use crate::laser::{Burn, Laser, State};
+use crate::printer::{Printer, Sheet};
 
 /// A simulated machine.
 #[derive(Clone, Debug)]
@@ -12,6 +15,8 @@ pub enum Machine {
     Cutter(Cutter),
     /// A laser.
     Laser(Laser),
+    /// A printer.
+    Printer(Printer),
 }
 
 impl Machine {
@@ -23,6 +28,10 @@ impl Machine {
                 laser.receive(bytes);
                 bytes.len()
             }
+            Self::Printer(printer) => {
+                printer.receive(bytes);
+                bytes.len()
+            }
         }
     }
 
@@ -31,6 +40,7 @@ impl Machine {
         match self {
             Self::Cutter(cutter) => cutter.advance(seconds),
             Self::Laser(laser) => laser.advance(seconds),
+            Self::Printer(printer) => printer.advance(seconds),
         }
     }
 
@@ -39,6 +49,7 @@ impl Machine {
         match self {
             Self::Cutter(cutter) => cutter.answers(),
             Self::Laser(laser) => laser.answers(),
+            Self::Printer(_) => Vec::new(),
         }
     }
 
@@ -48,28 +59,45 @@ impl Machine {
         match self {
             Self::Cutter(cutter) => cutter.is_idle(),
             Self::Laser(laser) => laser.state() == State::Idle,
+            Self::Printer(printer) => printer.is_idle(),
         }
     }
 
-    /// The line to it is gone: a laser puts its beam out, a cutter does what its buffer holds.
+    /// The line to it is gone: a laser puts its beam out, a cutter does what its buffer holds, a printer takes what came
+    /// for a file.
     pub fn unplugged(&mut self) {
-        if let Self::Laser(laser) = self {
-            laser.stop();
-            laser.answers();
+        match self {
+            Self::Cutter(_) => {}
+            Self::Laser(laser) => {
+                laser.stop();
+                laser.answers();
+            }
+            Self::Printer(printer) => printer.line_closed(),
         }
     }
 
-    /// Puts its faults in force; a laser knows none but being slow.
+    /// What lies in the tray of a printer, the latest last.
+    #[must_use]
+    pub fn tray(&self) -> Vec<Arc<Sheet>> {
+        match self {
+            Self::Cutter(_) | Self::Laser(_) => Vec::new(),
+            Self::Printer(printer) => printer.tray(),
+        }
+    }
+
+    /// Puts its faults in force; the others know none but being slow.
     pub fn set_faults(&mut self, faults: Faults) {
         match self {
             Self::Cutter(cutter) => *cutter.faults() = faults,
             Self::Laser(laser) => laser.slow_down(faults.slow),
+            Self::Printer(printer) => printer.slow_down(faults.slow),
         }
     }
 
-    /// The same machine with fresh stock, nothing done yet.
+    /// The same machine with fresh stock, nothing done yet; a printer keeps what lies in its tray.
     pub fn renew(&mut self) {
         *self = match self {
+            Self::Printer(_) => return,
             Self::Cutter(cutter) => {
                 let mut fresh = Cutter::new(cutter.model().clone());
                 *fresh.faults() = *cutter.faults();
@@ -89,6 +117,7 @@ impl Machine {
         match self {
             Self::Cutter(cutter) => cutter.record().seconds,
             Self::Laser(laser) => laser.record().seconds,
+            Self::Printer(printer) => printer.seconds(),
         }
     }
 
@@ -101,6 +130,7 @@ impl Machine {
                 strokes.map(|s| s.points.clone()).collect()
             }
             Self::Laser(laser) => joined(&laser.record().burns),
+            Self::Printer(_) => Vec::new(),
         }
     }
 
@@ -112,6 +142,7 @@ impl Machine {
                 strokes.map(|s| s.points).collect()
             }
             Self::Laser(laser) => joined(&laser.take_burns()),
+            Self::Printer(_) => Vec::new(),
         }
     }
 
@@ -131,6 +162,12 @@ impl Machine {
                 l.record().burned,
                 l.record().seconds,
             ),
+            Self::Printer(p) => {
+                return match p.tray().last() {
+                    Some(sheet) if !sheet.told.is_empty() => sheet.told.clone(),
+                    _ => format!("{} sheets in the tray", p.tray().len()),
+                };
+            }
         };
         format!(
             "{strokes} strokes, {:.3} m {word} in {seconds:.0} s",

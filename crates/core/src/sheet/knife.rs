@@ -152,6 +152,9 @@ mod tests {
             offset: 0.05,
             ..vinyl.blade.unwrap()
         };
-        assert_eq!(Knife::of(&blade).offsets, [0.0, 0.1, 0.2, 0.3, 0.4]);
+        let hundredths = Knife::of(&blade)
+            .offsets
+            .map(|mm| (mm * 100.0).round() as i64);
+        assert_eq!(hundredths, [0, 10, 20, 30, 40]);
     }
 }

@@ -109,3 +109,44 @@ pub fn ask_again(
     speak(&mut sender, address, wish, told).ok()?;
     sender.found()
 }
+
+/// Sends a file to a machine that takes it as a whole and answers nothing, such as a printer; the line is closed behind
+/// it. Whether all of it went: a stop leaves it in part.
+///
+/// # Errors
+/// [`Lost`].
+pub fn hand_over(
+    file: &[u8],
+    address: &Address,
+    wish: &mut dyn FnMut() -> Wish,
+    told: &mut dyn FnMut(usize),
+) -> Result<bool, Lost> {
+    let mut wire = address.connect()?;
+    let mut read = [0; 256];
+    let mut gone = 0;
+    while gone < file.len() {
+        let wish = wish();
+        if wish == Wish::Stop {
+            return Ok(false);
+        }
+        let written = match wish {
+            Wish::GoOn => wire.write(&file[gone..]),
+            Wish::Pause | Wish::Stop => Ok(0),
+        };
+        match written {
+            Ok(n) => gone += n,
+            Err(e) if waits(&e) => {}
+            Err(_) => return Err(Lost::Gone),
+        }
+        match wire.read(&mut read) {
+            Ok(0) => return Err(Lost::Gone),
+            Err(e) if !waits(&e) => return Err(Lost::Gone),
+            Ok(_) | Err(_) => {}
+        }
+        told(gone);
+        if gone < file.len() {
+            std::thread::sleep(LOOK);
+        }
+    }
+    Ok(true)
+}

@@ -8,11 +8,12 @@ use inky_store::MachineId;
 use crate::Shop;
 use crate::error::WebError;
 use crate::machines::drawn;
-use crate::machines::kept::{self, Listed};
+use crate::machines::kept::{self, Kind, Listed};
 use crate::machines::pace::{self, Pace};
 use crate::machines::shown::{self, Card, Fact, Figures, Hands, RunRow, Work};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
+use crate::machines::tray::{self, Tray};
 use crate::machines::waiting::{self, Waiting};
 
 /// Runs that are over and told.
@@ -34,7 +35,8 @@ pub(crate) struct Open {
     pub(crate) hands: Option<Hands>,
     pub(crate) bench: Bench,
     pub(crate) over: Vec<RunRow>,
-    pub(crate) pace: Pace,
+    /// `None` where there is none to be found.
+    pub(crate) pace: Option<Pace>,
     pub(crate) own: bool,
 }
 
@@ -45,6 +47,8 @@ pub(crate) struct Bench {
     pub(crate) work: Option<Work>,
     pub(crate) figures: Option<Figures>,
     pub(crate) queue: Vec<Waiting>,
+    /// What a simulated printer has in its tray.
+    pub(crate) tray: Option<Tray>,
 }
 
 #[derive(Template, WebTemplate)]
@@ -122,9 +126,12 @@ pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, W
     Ok(Bench {
         machine: listed.id,
         facts: shown::facts(listed, &address(shop, listed), unit),
-        work: run.as_ref().map(|r| shown::work(r, loaded(r))),
+        work: run
+            .as_ref()
+            .map(|r| shown::work(r, listed.machine.kind, loaded(r))),
         figures: shown_run.map(|r| figures(shop, listed, &r, unit)),
         queue: waiting::rows(run.as_ref(), &queue),
+        tray: tray::of(shop, listed, unit),
     })
 }
 
@@ -168,7 +175,10 @@ pub(crate) fn page(
             hands: one.map(|one| shown::hands(one, m.machine.kind, unit)),
             bench: bench(shop, m, unit)?,
             over: over?.iter().map(shown::row).collect(),
-            pace: pace::shown(shop, m, unit)?,
+            pace: match m.machine.kind {
+                Kind::Printer => None,
+                _ => Some(pace::shown(shop, m, unit)?),
+            },
             own,
         })
     });

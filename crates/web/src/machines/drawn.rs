@@ -28,7 +28,7 @@ pub(crate) struct Drawn {
 fn shown(p: Point, kind: Kind) -> Point {
     match kind {
         Kind::Cutter => Point::new(p.y, p.x),
-        Kind::Laser => Point::new(p.x, -p.y),
+        Kind::Laser | Kind::Printer => Point::new(p.x, -p.y),
     }
 }
 
@@ -47,7 +47,9 @@ pub(crate) fn on_the_stock(run: &Run, kind: Kind) -> Paths {
         .take_while(|&n| run.stops.get(n).map(|s| &s.stock) == stock);
     let first = first.last().unwrap_or(at);
     let stops = run.stops.get(first..=at).unwrap_or_default();
-    let language = kind.language();
+    let Some(language) = kind.language() else {
+        return Vec::new();
+    };
     let strokes = stops.iter().flat_map(|s| {
         let mut machine = Drives::usual(language).machine(language);
         dry::strokes(&mut machine, &Program::of(language, &s.text))

@@ -3,7 +3,7 @@
 use inky_core::material::Tool;
 use inky_devices::drives::Drives;
 use inky_devices::sender::Language;
-use inky_devices::{cutter, laser};
+use inky_devices::{cutter, laser, printer};
 use inky_formats::files::Format;
 use inky_store::{MachineId, Store, StoredMachine};
 use serde::{Deserialize, Serialize};
@@ -16,6 +16,7 @@ use crate::error::WebError;
 pub(crate) enum Kind {
     Cutter,
     Laser,
+    Printer,
 }
 
 impl Kind {
@@ -24,13 +25,16 @@ impl Kind {
         match self {
             Self::Cutter => Format::Hpgl,
             Self::Laser => Format::Gcode,
+            Self::Printer => Format::Pdf,
         }
     }
 
-    pub(crate) const fn language(self) -> Language {
+    /// What it is told path by path; `None` where it takes a file as a whole.
+    pub(crate) const fn language(self) -> Option<Language> {
         match self {
-            Self::Cutter => Language::Hpgl,
-            Self::Laser => Language::Gcode,
+            Self::Cutter => Some(Language::Hpgl),
+            Self::Laser => Some(Language::Gcode),
+            Self::Printer => None,
         }
     }
 
@@ -46,6 +50,7 @@ impl Kind {
         match self {
             Self::Cutter => "roll cutter",
             Self::Laser => "laser",
+            Self::Printer => "printer",
         }
     }
 }
@@ -85,7 +90,7 @@ impl Machine {
     pub(crate) fn drives(&self) -> Drives {
         self.drives.unwrap_or(Drives {
             speed: self.speed,
-            ..Drives::usual(self.kind.language())
+            ..Drives::usual(self.kind.language().unwrap_or(Language::Hpgl))
         })
     }
 }
@@ -110,9 +115,11 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
         return Ok(());
     }
     let (roll, bed) = (cutter::Model::default(), laser::Model::default());
+    let paper = printer::Model::default();
     for (name, kind, reach, speed) in [
         ("Practice cutter", Kind::Cutter, roll.size, roll.speed),
         ("Practice laser", Kind::Laser, bed.bed, bed.speed),
+        ("Practice printer", Kind::Printer, paper.media, paper.speed),
     ] {
         let machine = Machine {
             name: name.to_owned(),

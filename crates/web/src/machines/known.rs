@@ -11,8 +11,8 @@ use crate::machines::kept;
 pub struct KnownMachine {
     /// What it is called.
     pub name: String,
-    /// What it is sent.
-    pub language: Language,
+    /// What it is sent; `None` for PDF.
+    pub language: Option<Language>,
     /// Where it is; empty for one that ships with the program.
     pub address: String,
     /// What it reaches, mm: along its first axis, along its second.

@@ -15,12 +15,14 @@ mod gathered;
 pub(crate) mod kept;
 mod known;
 mod pace;
+mod printing;
 pub(crate) mod routes;
 mod runs;
 mod shown;
 mod simulated;
 mod state;
 pub(crate) mod stops;
+mod tray;
 mod under_way;
 mod waiting;
 

@@ -38,7 +38,7 @@ impl Clock {
             ours: 0.0,
             its: 0.0,
             // What answers nothing is done before it has begun.
-            whole: whole && !machine.mute,
+            whole: whole && !machine.mute && machine.kind.language().is_some(),
         }
     }
 
@@ -78,7 +78,10 @@ fn measured(store: &Store, machine: MachineId) -> Result<Vec<Measured>, WebError
         for took in run.state.took.iter().rev() {
             if let Some(stop) = run.stops.get(took.stop) {
                 all.push(Measured {
-                    title: format!("{}, {}", run.stored.title, stop.stock),
+                    title: match run.stops.len() {
+                        1 => run.stored.title.clone(),
+                        _ => format!("{}, {}", run.stored.title, stop.stock),
+                    },
                     text: stop.text.clone(),
                     planned: stop.seconds,
                     took: took.seconds,
@@ -149,7 +152,8 @@ fn find(shop: &Shop, listed: &Listed) -> Result<Found, WebError> {
     });
     let ran: Vec<Ran<'_>> = ran.collect();
     let machine = &listed.machine;
-    let found = drives::found(machine.kind.language(), &ran, machine.drives());
+    let language = machine.kind.language();
+    let found = language.and_then(|l| drives::found(l, &ran, machine.drives()));
     found.ok_or_else(|| {
         wrong(
             "pace",

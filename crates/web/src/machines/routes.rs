@@ -16,6 +16,7 @@ use crate::machines::pace;
 use crate::machines::runs;
 use crate::machines::shown::Figures;
 use crate::machines::state::Run;
+use crate::machines::tray;
 use crate::reader::Reader;
 
 #[derive(Template, WebTemplate)]
@@ -147,4 +148,5 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
     gathered::routes(config);
     pace::routes(config);
     runs::routes(config);
+    tray::routes(config);
 }

@@ -11,7 +11,7 @@ use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::job::download;
 use crate::machines::bench::{BenchAlone, address};
-use crate::machines::kept::{self, Listed, Loaded};
+use crate::machines::kept::{self, Kind, Listed, Loaded};
 use crate::machines::state::{Phase, Run, State};
 use crate::machines::under_way::Begin;
 use crate::reader::Reader;
@@ -110,7 +110,7 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
             .loaded
             .as_ref()
             .is_some_and(|l| l.name == stop.stock);
-        if !same {
+        if !same && listed.machine.kind != Kind::Printer {
             listed.machine.loaded = Some(Loaded {
                 name: stop.stock.clone(),
                 left: stop.length,

@@ -30,6 +30,8 @@ pub(crate) struct Hands {
     pub(crate) slow: bool,
     /// Whether it can lose steps and run out of stock.
     pub(crate) blade: bool,
+    /// Whether it answers at all.
+    pub(crate) answers: bool,
     pub(crate) astray: String,
     pub(crate) media_end: String,
 }
@@ -118,6 +120,7 @@ pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
     let reach = match machine.kind {
         Kind::Cutter => format!("{second} wide, {first} long"),
         Kind::Laser => format!("{first} × {second}"),
+        Kind::Printer => format!("{first} wide, {second} long"),
     };
     let loaded = match &machine.loaded {
         None => "nothing yet".to_owned(),
@@ -130,12 +133,16 @@ pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
         true => format!("{address}, answers nothing"),
         false => address.to_owned(),
     };
-    vec![
+    let mut facts = vec![
         ("Address", address),
         ("Reaches", reach),
         ("Fastest", format!("{:.0} mm/s", machine.speed)),
         ("Loaded", loaded),
-    ]
+    ];
+    if machine.kind == Kind::Printer {
+        facts.pop();
+    }
+    facts
 }
 
 /// The switches of a simulated machine.
@@ -155,6 +162,7 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
         garbled: now.garbled,
         slow: faults.slow > 1.0,
         blade: kind == Kind::Cutter,
+        answers: kind != Kind::Printer,
         astray: match faults.astray[0] {
             0.0 => String::new(),
             mm => shown(mm),
@@ -164,7 +172,7 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
 }
 
 /// What a machine is at.
-pub(crate) fn work(run: &Run, same_stock: bool) -> Work {
+pub(crate) fn work(run: &Run, kind: Kind, same_stock: bool) -> Work {
     let state = &run.state;
     let stops = run.stops.iter().enumerate().map(|(n, stop)| StopRow {
         name: match stop.trial {
@@ -191,6 +199,14 @@ pub(crate) fn work(run: &Run, same_stock: bool) -> Work {
                     "Look at the trial piece. If it is cut as it should be, the rest follows."
                         .to_owned(),
                     "It is right: go on",
+                )
+            } else if kind == Kind::Printer {
+                (
+                    format!(
+                        "Put paper in for {}, {}. Its lines are printed in their true size.",
+                        stop.stock, stop.size
+                    ),
+                    "It is in: print",
                 )
             } else if same_stock {
                 (
@@ -277,6 +293,7 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
     Figures {
         machine: listed.id,
         by: match listed.machine.mute {
+            _ if listed.machine.kind == Kind::Printer => "",
             true => "done, as far as the line took it",
             false => "done, by its answers",
         },

@@ -8,6 +8,7 @@ use inky_devices::cutter::{self, Cutter, Faults};
 use inky_devices::laser::{self, Laser};
 use inky_devices::line::{self, Hands};
 use inky_devices::machine::Machine;
+use inky_devices::printer::{self, Printer, Sheet};
 use kurbo::Point;
 
 use crate::machines::kept::{self, Kind};
@@ -22,11 +23,12 @@ pub(crate) struct One {
     faults: Mutex<Faults>,
 }
 
-/// Both of them.
+/// One of each kind.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Simulated {
     cutter: Arc<OnceLock<Option<One>>>,
     laser: Arc<OnceLock<Option<One>>>,
+    printer: Arc<OnceLock<Option<One>>>,
 }
 
 impl Simulated {
@@ -43,6 +45,9 @@ impl Simulated {
             }),
             Kind::Laser => (&self.laser, || {
                 Machine::Laser(Laser::new(laser::Model::default()))
+            }),
+            Kind::Printer => (&self.printer, || {
+                Machine::Printer(Printer::new(printer::Model::default()))
             }),
         };
         let started = cell.get_or_init(|| {
@@ -85,6 +90,12 @@ impl One {
     /// Where its tool went in the material, mm.
     pub(crate) fn strokes(&self) -> Vec<Vec<Point>> {
         lock(&self.machine).strokes()
+    }
+
+    /// What lies in its tray, the latest last, and whether more is to come.
+    pub(crate) fn tray(&self) -> (Vec<Arc<Sheet>>, bool) {
+        let machine = lock(&self.machine);
+        (machine.tray(), !machine.is_idle())
     }
 
     /// What is set at its line, to be looked at and changed.

@@ -100,7 +100,7 @@ impl State {
     pub(crate) fn left_alone(&self, kind: Kind, why: impl ToString) -> Self {
         let next = match kind {
             Kind::Cutter => self.begun,
-            Kind::Laser => self.done,
+            Kind::Laser | Kind::Printer => self.done,
         };
         Self {
             next,

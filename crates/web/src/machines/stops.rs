@@ -25,7 +25,7 @@ pub(crate) struct Stop {
     pub(crate) size: String,
     /// Whether it is the trial piece, to be looked at before the rest is cut.
     pub(crate) trial: bool,
-    /// Bytes for the machine.
+    /// What is sent: text, or a character for each byte of a file that goes as a whole.
     pub(crate) text: String,
     /// Number of its paths.
     pub(crate) paths: usize,
@@ -53,17 +53,32 @@ impl Stop {
             ..Options::default()
         };
         let bytes = files::write(page, title, kind.format(), &options)?;
-        let text = String::from_utf8_lossy(&bytes).into_owned();
+        let (paths, seconds, text) = match kind.language() {
+            Some(language) => {
+                let text = String::from_utf8_lossy(&bytes).into_owned();
+                let paths = Program::of(language, &text).paths.len();
+                (paths, machine.drives().seconds(language, &text), text)
+            }
+            None => {
+                let paper = page.cutting().size[1] / machine.speed;
+                (1, paper, bytes.into_iter().map(char::from).collect())
+            }
+        };
         Ok(Self {
             stock: title.to_owned(),
             size: String::new(),
             trial: false,
-            paths: Program::of(kind.language(), &text).paths.len(),
-            seconds: machine.drives().seconds(kind.language(), &text),
+            paths,
+            seconds,
             text,
             used: 0.0,
             length: None,
         })
+    }
+
+    /// The bytes of a file that goes as a whole.
+    pub(crate) fn file(&self) -> Vec<u8> {
+        self.text.chars().map(|c| c as u8).collect()
     }
 
     fn of(
@@ -133,7 +148,8 @@ pub(crate) fn in_the_way(
     let told = |mm: f64| unit.length(mm, 0);
     for on in &laid.sheets {
         let (sheet, material) = (&on.sheet, &on.sheet.material);
-        if !machine.kind.holds(material.tool) {
+        let prints = machine.kind == Kind::Printer;
+        if !prints && !machine.kind.holds(material.tool) {
             all.push(format!(
                 "{} is worked by a {}, and {} is a {}: choose another machine, or another material under Layers.",
                 sheet.name,
@@ -145,10 +161,14 @@ pub(crate) fn in_the_way(
         let [first, second] = machine.reach;
         let (across, along) = match machine.kind {
             Kind::Cutter => (second, first),
-            Kind::Laser => (first, second),
+            Kind::Laser | Kind::Printer => (first, second),
         };
         let page = on.page();
-        let (wide, long) = page.cutting().bounds().map_or((0.0, 0.0), |b| (b.x1, b.y1));
+        let lines = page.cutting().bounds();
+        let (wide, long) = match lines {
+            Some(_) if prints => page.cutting().size.into(),
+            lines => lines.map_or((0.0, 0.0), |b| (b.x1, b.y1)),
+        };
         if wide > across + 1e-6 || long > along + 1e-6 {
             all.push(format!(
                 "{} needs {} × {}, and {} reaches {} × {}: lay it on smaller stock under Sheet.",
@@ -168,7 +188,7 @@ pub(crate) fn in_the_way(
             ));
         }
         let fastest = material_speed(on);
-        if fastest > machine.speed + 1e-6 {
+        if !prints && fastest > machine.speed + 1e-6 {
             all.push(format!(
                 "{} is run at {fastest:.0} mm/s, and {} goes {:.0} mm/s at most: set a lower speed under Materials.",
                 sheet.name, machine.name, machine.speed

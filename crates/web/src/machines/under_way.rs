@@ -15,6 +15,7 @@ use crate::machines::drawn::Paths;
 use crate::machines::kept::{self, Kind, Loaded, Machine};
 use crate::machines::lock;
 use crate::machines::pace::Clock;
+use crate::machines::printing;
 use crate::machines::state::{Phase, Run, State};
 
 /// A run that a machine is at.
@@ -72,6 +73,12 @@ impl Live {
         self.paths.get_or_init(make)
     }
 
+    /// How it stands now, and what is wanted of it.
+    pub(super) fn at(&self, change: impl FnOnce(&mut State)) -> Wish {
+        change(&mut lock(&self.state));
+        *lock(&self.wish)
+    }
+
     /// What somebody wants of it; a stop stays one.
     pub(crate) fn wish(&self, wish: Wish) {
         let mut now = lock(&self.wish);
@@ -114,7 +121,9 @@ impl UnderWay {
         let mut clock = Clock::of(&shop.simulated, machine, begin == Begin::At(0));
         let machine = run.stored.machine;
         let stop = run.stop().ok_or(WebError::NoPage)?;
-        let program = Program::of(kind.language(), &stop.text);
+        let program = kind
+            .language()
+            .map(|language| Program::of(language, &stop.text));
         let state = State {
             phase: Phase::Running,
             done: begin.certain(),
@@ -147,17 +156,22 @@ impl UnderWay {
         );
         state.keep(store, run.stored.id, &said)?;
         let (store, run, address) = (store.clone(), run.clone(), address.clone());
-        let sender = match begin {
+        let sender = program.map(|program| match begin {
             // It cannot say where it stands.
             _ if mute => Sender::to_mute(program, begin.path()),
             Begin::At(path) => Sender::new(program, path),
             Begin::WhereItStands { certain, likely } => Sender::going_on(program, certain, likely),
-        };
+        });
         let spawned = std::thread::Builder::new()
             .name("run".to_owned())
             .spawn(move || {
-                let to = (&address, kind, &mut clock);
-                let (state, said) = speak(&store, &run, sender, to, &live);
+                let (state, said) = match sender {
+                    Some(sender) => {
+                        let to = (&address, kind, &mut clock);
+                        speak(&store, &run, sender, to, &live)
+                    }
+                    None => printing::hand_over(&run, &address, &live),
+                };
                 let kept = ended(&store, &run, state, &said);
                 if let Err(error) = kept {
                     tracing::error!(run = run.stored.id, %error, "how a run ended was not kept");
@@ -227,9 +241,9 @@ fn speak(
             lock(&live.state).why = format!("{why}; it is asked where it stands");
             let mut told =
                 |_: &Sender, words: Said<'_>| write_down(&mut said, began.elapsed(), words);
-            let found = match run.stop() {
-                Some(stop) if !sender.is_mute() => {
-                    let program = Program::of(kind.language(), &stop.text);
+            let found = match run.stop().zip(kind.language()) {
+                Some((stop, language)) if !sender.is_mute() => {
+                    let program = Program::of(language, &stop.text);
                     line::ask_again(program, certain_and_begun, address, &mut wish, &mut told)
                 }
                 _ => None,

@@ -14,7 +14,7 @@ async fn a_machine_is_added_with_figures_that_can_be() {
     let form = "name=Big+cutter&kind=cutter&address=tcp%3A%2F%2F127.0.0.1%3A9&first=25000&second=1200&speed=600";
     let (status, words) = post(&app, "/machines/new", "mm", form).await;
     assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
-    let (status, page) = get(&app, "/machines/3", "mm").await;
+    let (status, page) = get(&app, "/machines/4", "mm").await;
     assert_eq!(status, StatusCode::OK, "{page}");
     assert!(
         page.contains("tcp://127.0.0.1:9") && page.contains("1200 mm wide"),
@@ -38,10 +38,10 @@ async fn a_machine_is_added_with_figures_that_can_be() {
         assert!(status.is_client_error(), "{with}: {status}");
         assert!(words.to_lowercase().contains(told), "{with}: {words}");
     }
-    assert_eq!(store.machines().unwrap().len(), 3);
-    let (status, _) = post(&app, "/machines/3/remove", "mm", "").await;
+    assert_eq!(store.machines().unwrap().len(), 4);
+    let (status, _) = post(&app, "/machines/4/remove", "mm", "").await;
     assert_eq!(status, StatusCode::NO_CONTENT);
-    let (status, _) = get(&app, "/machines/3", "mm").await;
+    let (status, _) = get(&app, "/machines/4", "mm").await;
     assert_eq!(status, StatusCode::NOT_FOUND);
 }
 

@@ -36,6 +36,7 @@ struct Told {
     in_the_way: Vec<String>,
     waits: usize,
     loaded: String,
+    prints: bool,
 }
 
 #[get("/jobs/{id}/machine")]
@@ -77,6 +78,7 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                 in_the_way,
                 waits: shop.store.queue(Some(listed.id))?.len(),
                 loaded: loaded.unwrap_or_default(),
+                prints: listed.machine.kind == kept::Kind::Printer,
             })
         })
         .await

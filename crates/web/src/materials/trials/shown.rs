@@ -48,6 +48,8 @@ struct Trials {
     machines: Vec<(MachineId, String)>,
     /// Widths of the comb as drawn; none of what no laser cuts.
     widths: Vec<String>,
+    /// What a laser cuts with now.
+    beam: String,
     speeds: Vec<String>,
     grid: Vec<Row>,
     knife: Vec<Tried>,
@@ -74,12 +76,20 @@ async fn all(
             unit: reader.0.symbol(),
             machines: machines.map(|m| (m.id, m.machine.name)).collect(),
             widths,
+            beam: material
+                .laser
+                .map_or_else(String::new, |l| told(l.cut.most, l.cut.speed)),
             speeds,
             grid,
             knife: knife(&material, reader.0),
         })
     })
     .await?
+}
+
+/// A power and a speed in words.
+fn told(power: f64, speed: f64) -> String {
+    format!("{power} %, {speed} mm/s")
 }
 
 fn is(a: f64, b: f64) -> bool {
@@ -95,7 +105,7 @@ fn grid(material: &Material) -> (Vec<String>, Vec<Row>) {
     let Grid { powers, speeds } = Grid::of(&laser);
     let field = |power: f64, speed: f64| Field {
         values: format!(r#"{{"set":"beam","power":{power},"speed":{speed}}}"#),
-        told: format!("{power} %, {speed} mm/s"),
+        told: told(power, speed),
         now: is(power, laser.cut.most) && is(speed, laser.cut.speed),
     };
     let rows = powers.iter().map(|&power| Row {
