@@ -277,3 +277,84 @@ fn a_kerf_is_found_with_a_comb_and_a_badge_is_engraved_and_cut() -> Result<()> {
         Ok(())
     })
 }
+
+#[test]
+fn trials_set_a_material_and_a_queue_is_put_in_order_and_gathered() -> Result<()> {
+    with("demo", async |b, server, _| {
+        // A row of squares and one of circles are cut; those that came out right are pointed at.
+        let film = format!("{}/materials/1", server.address);
+        b.go(&film).await?;
+        b.click("#knife-send").await?;
+        b.until_text(
+            "#machine-bench .ask",
+            "Load Cast vinyl, a piece of 80 mm × 45 mm",
+        )
+        .await?;
+        b.click("#run-leave").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        for (field, input, value) in [
+            ("Offset of the blade 0.35 mm", "#m-offset", "0.35"),
+            ("Overcut 1.00 mm", "#m-overcut", "1.0"),
+        ] {
+            b.go(&film).await?;
+            b.click(&format!("[aria-label='{field}']")).await?;
+            let is = format!("return document.querySelector('{input}')?.value === '{value}'");
+            b.until(&format!("{input} is {value}"), &is).await?;
+        }
+        // A field of the grid, for a laser.
+        b.go(&format!("{}/materials/6", server.address)).await?;
+        b.find("#grid-send").await?;
+        b.click("[aria-label='80 %, 7.5 mm/s']").await?;
+        b.until(
+            "it is cut so",
+            "return document.querySelector('#m-cut_speed')?.value === '7.5' && document.querySelector('#m-cut_most')?.value === '80'",
+        )
+        .await?;
+
+        // Two jobs and a trial wait: dragged down, moved up by a button, laid on one sheet.
+        for job in [5, 1] {
+            b.go(&format!("{}/jobs/{job}/send", server.address)).await?;
+            b.click("#tab-machine").await?;
+            b.until_text("#machine-told", "path").await?;
+            b.click("#send-now").await?;
+            b.until_text("#machine-bench .ask", "Load Cast vinyl")
+                .await?;
+        }
+        b.go(&film).await?;
+        b.click("#knife-send").await?;
+        b.find("[data-run='4']").await?;
+        let order = |runs: &str| {
+            format!(
+                "return [...document.querySelectorAll('[data-run]')].map((r) => r.dataset.run).join() === '{runs}'"
+            )
+        };
+        b.until("they wait in turn", &order("3,4")).await?;
+        b.carry("[data-run='3'] b", "[data-run='4'] b").await?;
+        b.until("it was dragged down", &order("4,3")).await?;
+        b.click("#up-3").await?;
+        b.until("it was moved up", &order("3,4")).await?;
+        b.until_text(".queue", "done about").await?;
+        b.click("#gather-3").await?;
+        b.until("one is left", &order("4")).await?;
+        b.until_text("#machine-bench h3", " + ").await?;
+
+        // Printed in its true size.
+        b.go(&format!("{}/machines/3", server.address)).await?;
+        by_hand(b, &pace(1000)).await?;
+        b.go(&format!("{}/jobs/2/send", server.address)).await?;
+        b.click("#tab-machine").await?;
+        b.choose("#send-machine", "Practice printer").await?;
+        b.until_text("#machine-told", "printed in their true size")
+            .await?;
+        b.click("#send-now").await?;
+        b.until_text("#machine-bench .ask", "Put paper in").await?;
+        b.click("#run-go").await?;
+        b.until(
+            "a sheet is in the tray",
+            "const print = document.querySelector('#tray img'); return print !== null && print.complete && print.naturalWidth > 600",
+        )
+        .await?;
+        Ok(())
+    })
+}

@@ -5,7 +5,7 @@ use std::net::{TcpListener, TcpStream};
 use std::sync::{Mutex, PoisonError};
 use std::time::Instant;
 
-use super::{BUSY, LOOK};
+use super::{LOOK, SaidLast};
 use crate::machine::Machine;
 
 /// What somebody who stands beside a simulated machine does to it and to its line.
@@ -99,6 +99,7 @@ fn serve(
     let mut waiting: Vec<u8> = Vec::new();
     let mut answers: Vec<u8> = Vec::new();
     let mut read = [0; 4096];
+    let mut last = SaidLast::new();
     while goes_on() {
         let Hands {
             pace,
@@ -122,6 +123,7 @@ fn serve(
         waiting.drain(..taken);
         pass(machine, clock, pace);
         let said = lock(machine).answers();
+        let said_something = !said.is_empty();
         match garbled && !said.is_empty() {
             true => answers.extend(GARBLED),
             false => answers.extend(said),
@@ -131,6 +133,6 @@ fn serve(
             Err(e) if e.kind() == ErrorKind::WouldBlock => {}
             Err(_) => return,
         }
-        std::thread::sleep(if busy { BUSY } else { LOOK });
+        last.rest(busy || said_something);
     }
 }

@@ -4,7 +4,7 @@ use std::io::{Read as _, Write as _};
 use std::time::{Duration, Instant};
 
 use super::address::{Address, Lost, waits};
-use super::{BUSY, LOOK};
+use super::{LOOK, SaidLast};
 use crate::sender::{Program, Sender, Stand};
 
 /// What a person wants meanwhile.
@@ -46,6 +46,7 @@ pub fn speak(
     let mut waiting: Vec<u8> = Vec::new();
     let mut read = [0; 4096];
     let mut over_since = None;
+    let mut last = SaidLast::new();
     loop {
         let now = started.elapsed().as_secs_f64();
         match wish() {
@@ -88,7 +89,7 @@ pub fn speak(
                 return Ok(());
             }
         }
-        std::thread::sleep(if busy { BUSY } else { LOOK });
+        last.rest(busy);
     }
 }
 

@@ -290,6 +290,12 @@ impl Painter<'_> {
         }
         let Some(path) = path.finish() else { return };
         let State { map, ref pen, .. } = self.state;
+        // No line is thinner than a dot of the printer (8.4.3.2).
+        let dot = 1.0 / map.get_scale().0.min(map.get_scale().1).max(1e-6);
+        let pen = &Stroke {
+            width: pen.width.max(dot),
+            ..pen.clone()
+        };
         let mask = self.state.clip.clone();
         let mut paint = Paint::default();
         if let Some(rule) = fill {

@@ -181,7 +181,14 @@ pub(crate) fn work(run: &Run, kind: Kind, same_stock: bool) -> Work {
         },
         told: format!(
             "{} · {}",
-            text::some(stop.paths, "path"),
+            text::some(
+                stop.paths,
+                if kind == Kind::Printer {
+                    "sheet"
+                } else {
+                    "path"
+                }
+            ),
             duration(stop.seconds)
         ),
         state: match n.cmp(&state.stop) {
@@ -229,6 +236,10 @@ pub(crate) fn work(run: &Run, kind: Kind, same_stock: bool) -> Work {
         (Phase::Paused, _) => (
             "Paused: what was begun is cut to its end, then the tool is up.".to_owned(),
             "Go on",
+        ),
+        (Phase::Broken, Some(_)) if kind == Kind::Printer => (
+            "It was sent in part. Look what came out before you send it again.".to_owned(),
+            "Send it again",
         ),
         (Phase::Broken, Some(stop)) => (
             format!(
@@ -293,7 +304,6 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
     Figures {
         machine: listed.id,
         by: match listed.machine.mute {
-            _ if listed.machine.kind == Kind::Printer => "",
             true => "done, as far as the line took it",
             false => "done, by its answers",
         },

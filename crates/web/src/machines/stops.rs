@@ -139,7 +139,10 @@ pub(crate) fn in_the_way(
     if laid.sheets.is_empty() {
         all.push("Nothing is laid out: keep an ink and switch a layer on.".to_owned());
     }
-    if let n @ 1.. = outcome.checked().kinds(|s| s == Severity::Stop) {
+    // Paper is not spoiled.
+    let prints = machine.kind == Kind::Printer;
+    let stopping = outcome.checked().kinds(|s| s == Severity::Stop);
+    if let (n @ 1.., false) = (stopping, prints) {
         let kinds = text::some(n, "finding");
         all.push(format!(
             "{kinds} of the checks would spoil the piece: mend them under To look at, or set them aside there."
@@ -148,7 +151,6 @@ pub(crate) fn in_the_way(
     let told = |mm: f64| unit.length(mm, 0);
     for on in &laid.sheets {
         let (sheet, material) = (&on.sheet, &on.sheet.material);
-        let prints = machine.kind == Kind::Printer;
         if !prints && !machine.kind.holds(material.tool) {
             all.push(format!(
                 "{} is worked by a {}, and {} is a {}: choose another machine, or another material under Layers.",

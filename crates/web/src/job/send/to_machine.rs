@@ -59,6 +59,7 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                 )?,
                 _ => Vec::new(),
             };
+            let prints = listed.machine.kind == kept::Kind::Printer;
             let loaded = listed.machine.loaded.map(|l| l.name);
             Ok(Told {
                 job,
@@ -70,15 +71,16 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                     .iter()
                     .map(|s| {
                         let trial = if s.trial { ", trial piece" } else { "" };
+                        let what = if prints { "sheet" } else { "path" };
                         let told =
-                            format!("{} · {}", text::some(s.paths, "path"), duration(s.seconds));
+                            format!("{} · {}", text::some(s.paths, what), duration(s.seconds));
                         (format!("{}, {}{trial}", s.stock, s.size), told)
                     })
                     .collect(),
                 in_the_way,
                 waits: shop.store.queue(Some(listed.id))?.len(),
                 loaded: loaded.unwrap_or_default(),
-                prints: listed.machine.kind == kept::Kind::Printer,
+                prints,
             })
         })
         .await
