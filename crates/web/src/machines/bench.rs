@@ -129,9 +129,7 @@ pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, W
         work: run
             .as_ref()
             .map(|r| shown::work(r, listed.machine.kind, loaded(r))),
-        figures: shown_run
-            .filter(|_| listed.machine.kind != Kind::Printer)
-            .map(|r| figures(shop, listed, &r, unit)),
+        figures: shown_run.map(|r| figures(shop, listed, &r, unit)),
         queue: waiting::rows(run.as_ref(), &queue),
         tray: tray::of(shop, listed, unit),
     })

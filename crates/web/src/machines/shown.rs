@@ -63,7 +63,7 @@ pub(crate) struct Work {
 /// Figures that change while it runs.
 pub(crate) struct Figures {
     pub(crate) machine: i64,
-    /// How it is known what is done.
+    /// How it is known what is done; empty where nothing is drawn of it.
     pub(crate) by: &'static str,
     pub(crate) phase: &'static str,
     pub(crate) lasts: bool,
@@ -281,6 +281,8 @@ pub(super) fn left_of_stop(run: &Run) -> f64 {
 pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> Figures {
     let state = &run.state;
     let paths = run.stop().map_or(0, |s| s.paths);
+    let prints = listed.machine.kind == Kind::Printer;
+    let what = if prints { "sheet" } else { "path" };
     let done = match state.phase {
         Phase::Finished => paths,
         _ => state.done,
@@ -290,10 +292,10 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
         Phase::Running if !state.why.is_empty() => format!("{}.", state.why),
         Phase::Running | Phase::Paused => format!(
             "{done} of {} · about {} left",
-            text::some(paths, "path"),
+            text::some(paths, what),
             duration(left_of_stop(run))
         ),
-        _ => format!("{done} of {}", text::some(paths, "path")),
+        _ => format!("{done} of {}", text::some(paths, what)),
     };
     let farthest = drawn.farthest.map_or_else(String::new, |mm| {
         format!(
@@ -304,6 +306,7 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
     Figures {
         machine: listed.id,
         by: match listed.machine.mute {
+            _ if prints => "",
             true => "done, as far as the line took it",
             false => "done, by its answers",
         },
