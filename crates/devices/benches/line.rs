@@ -1,5 +1,5 @@
-//! 2,000 rings over TCP to the simulated cutter running 1,000 times as fast as a real one, and how soon a stop and a
-//! pause are obeyed; figures for `docs/benchmarks.md`.
+//! 2,000 and 10,000 rings over TCP to the simulated cutter running 1,000 times as fast as a real one, how soon a stop
+//! and a pause are obeyed, and how long it takes to tell how long a file will take; figures for `docs/benchmarks.md`.
 //!
 //! `cargo bench -p inky-devices --bench line`
 
@@ -11,6 +11,7 @@ use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use inky_devices::cutter::{self, Cutter};
+use inky_devices::drives::Drives;
 use inky_devices::laser::{self, Laser};
 use inky_devices::line::{self, Address, Hands, Said, Wish};
 use inky_devices::machine::Machine;
@@ -65,8 +66,16 @@ fn moved(machine: &Mutex<Machine>) -> f64 {
     machine.seconds()
 }
 
-fn throughput() -> Done {
-    let text = rings(2000);
+/// The most memory that was held so far, MB.
+fn memory() -> f64 {
+    let status = std::fs::read_to_string("/proc/self/status").unwrap_or_default();
+    let line = status.lines().find_map(|l| l.strip_prefix("VmHWM:"));
+    let kilobytes = line.and_then(|l| l.split_whitespace().next()?.parse::<f64>().ok());
+    kilobytes.unwrap_or(f64::NAN) / 1024.0
+}
+
+fn throughput(count: usize) -> Done {
+    let text = rings(count);
     let cutter = Machine::Cutter(Cutter::new(cutter::Model::default()));
     with(cutter, 1000.0, |address, machine| {
         let mut sender = Sender::new(Program::of(Language::Hpgl, &text), 0);
@@ -76,8 +85,9 @@ fn throughput() -> Done {
         let rate = text.len() as f64 / seconds / 1000.0;
         let done = machine.lock().map_or(0, |m| m.strokes().len());
         eprintln!(
-            "2,000 rings, {} bytes: {seconds:.2} s, {rate:.1} kB/s, {done} strokes",
-            text.len()
+            "{count} rings, {} bytes: {seconds:.2} s, {rate:.1} kB/s, {done} strokes, {:.0} MB at most",
+            text.len(),
+            memory()
         );
         Ok(())
     })
@@ -144,8 +154,20 @@ fn latency(name: &str, press: Wish, language: Language) -> Done {
     Ok(())
 }
 
+/// How long it takes to tell how long a file will take on a machine.
+fn foretold(count: usize) {
+    let text = rings(count);
+    let began = Instant::now();
+    let told = Drives::usual(Language::Hpgl).seconds(Language::Hpgl, &text);
+    let took = began.elapsed().as_secs_f64() * 1000.0;
+    eprintln!("{count} rings take {told:.0} s, told in {took:.0} ms");
+}
+
 fn main() -> Done {
-    throughput()?;
+    foretold(2000);
+    foretold(10_000);
+    throughput(2000)?;
+    throughput(10_000)?;
     latency("stop, cutter", Wish::Stop, Language::Hpgl)?;
     latency("stop, laser", Wish::Stop, Language::Gcode)?;
     latency("pause, laser", Wish::Pause, Language::Gcode)

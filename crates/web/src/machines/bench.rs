@@ -102,11 +102,15 @@ pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Fi
         .of(listed.id)
         .filter(|l| l.run == run.stored.id);
     let make = || drawn::on_the_stock(run, kind);
+    let unkept = live.as_ref().is_some_and(|l| l.is_unkept());
     let drawn = match live {
         Some(live) => drawn::drawn(run, (live.paths(make), kind), really.as_deref()),
         None => drawn::drawn(run, (&make(), kind), really.as_deref()),
     };
-    shown::figures(listed, run, drawn, unit)
+    Figures {
+        unkept,
+        ..shown::figures(listed, run, drawn, unit)
+    }
 }
 
 pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, WebError> {

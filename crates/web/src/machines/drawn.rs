@@ -35,6 +35,10 @@ fn shown(p: Point, kind: Kind) -> Point {
 /// Room around the drawing, as a part of its longer side.
 const ROOM: f64 = 0.03;
 
+/// Points from which on a drawing is made coarser, to such a part of its longer side, and not measured while it grows.
+const MANY: usize = 20_000;
+const FINE: f64 = 3_000.0;
+
 /// The strokes of each path, mm, y up.
 pub(crate) type Paths = Vec<Vec<Vec<Point>>>;
 
@@ -82,10 +86,22 @@ pub(crate) fn drawn(
     let bounds = bounds.unwrap_or(Rect::new(0.0, 0.0, 10.0, 10.0));
     let room = ROOM * bounds.width().max(bounds.height());
     let view = bounds.inset(room);
+    let points = planned.iter().map(Vec::len).sum::<usize>();
+    // Of very many points those are left out that nobody could tell apart.
+    let fine = match points {
+        MANY.. => bounds.width().max(bounds.height()) / FINE,
+        _ => 0.0,
+    };
     let flat = |strokes: &mut dyn Iterator<Item = &Vec<Point>>| {
         let mut d = String::new();
         for stroke in strokes {
+            let mut drawn: Option<Point> = None;
             for (n, p) in stroke.iter().map(|&p| shown(p, kind)).enumerate() {
+                let near = drawn.is_some_and(|last| last.distance(p) < fine);
+                if near && n + 1 < stroke.len() {
+                    continue;
+                }
+                drawn = Some(p);
                 let letter = if n == 0 { 'M' } else { 'L' };
                 // A string takes whatever is written to it.
                 let _ = write!(d, "{letter}{:.2} {:.2}", p.x, p.y);
@@ -104,6 +120,8 @@ pub(crate) fn drawn(
         planned: flat(&mut paths.iter().skip(done).flatten()),
         done: flat(&mut paths.iter().take(done).flatten()),
         really: flat(&mut really.unwrap_or_default().iter()),
-        farthest: really.and_then(|r| dry::farthest_off(r, &planned)),
+        farthest: really
+            .filter(|_| points < MANY || !matches!(run.state.phase, Phase::Running))
+            .and_then(|r| dry::farthest_off(r, &planned)),
     }
 }

@@ -33,6 +33,8 @@ pub use known::KnownMachine;
 pub(crate) use routes::to;
 pub(crate) use runs::go;
 pub(crate) use simulated::Simulated;
+#[cfg(test)]
+pub(crate) use state::Phase;
 pub(crate) use state::{Run, State, interrupted, now};
 pub(crate) use under_way::UnderWay;
 

@@ -65,6 +65,8 @@ pub(crate) struct Figures {
     pub(crate) machine: i64,
     /// How it is known what is done; empty where nothing is drawn of it.
     pub(crate) by: &'static str,
+    /// Whether what was done last could not be kept.
+    pub(crate) unkept: bool,
     pub(crate) phase: &'static str,
     pub(crate) lasts: bool,
     pub(crate) percent: u32,
@@ -310,6 +312,7 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
             true => "done, as far as the line took it",
             false => "done, by its answers",
         },
+        unkept: false,
         phase: word(state.phase),
         lasts: matches!(state.phase, Phase::Running | Phase::Paused),
         percent: (share * 100.0).floor() as u32,

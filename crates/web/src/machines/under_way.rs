@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, OnceLock};
 use std::time::{Duration, Instant};
 
@@ -24,6 +25,8 @@ pub(crate) struct Live {
     pub(crate) run: RunId,
     wish: Mutex<Wish>,
     state: Mutex<State>,
+    /// Whether what it did last could not be kept.
+    unkept: AtomicBool,
     paths: OnceLock<Paths>,
 }
 
@@ -66,6 +69,11 @@ impl Live {
     /// How it stands at this moment.
     pub(crate) fn state(&self) -> State {
         lock(&self.state).clone()
+    }
+
+    /// Whether what it did last could not be kept: it goes on, and that is kept later.
+    pub(crate) fn is_unkept(&self) -> bool {
+        self.unkept.load(Ordering::Relaxed)
     }
 
     /// What it sends, made when it is first looked at.
@@ -135,6 +143,7 @@ impl UnderWay {
             run: run.stored.id,
             wish: Mutex::new(Wish::GoOn),
             state: Mutex::new(state.clone()),
+            unkept: AtomicBool::new(false),
             paths: OnceLock::new(),
         });
         {
@@ -224,7 +233,9 @@ fn speak(
             // Nobody waits for the disk.
             drop(state);
             kept = Instant::now();
-            match now.keep(store, run.stored.id, &said) {
+            let is_kept = now.keep(store, run.stored.id, &said);
+            live.unkept.store(is_kept.is_err(), Ordering::Relaxed);
+            match is_kept {
                 Ok(()) => said.clear(),
                 Err(error) => {
                     tracing::error!(run = run.stored.id, %error, "how far a run is was not kept");

@@ -283,3 +283,75 @@ async fn what_runs_took_tells_how_fast_a_machine_is() {
     let (_, page) = get(&app, "/machines/1", "mm").await;
     assert!(page.contains("Times are told by what was found"), "{page}");
 }
+
+#[actix_web::test]
+async fn what_changes_in_the_shop_while_a_run_is_under_way_leaves_it_as_it_is() {
+    let (_folder, shop, job) = shop();
+    let store = shop.store.clone();
+    let app = app(shop).await;
+    let (status, _) = post(&app, "/machines/1/hands", "mm", "pace=2").await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    let (status, words) = post(&app, "/materials/1/trial", "mm", "machine=1&what=knife").await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+    let send = format!("/jobs/{job}/machine");
+    let (status, words) = post(&app, &send, "mm", "machine=1").await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+    let (status, words) = post(&app, "/runs/1/go", "mm", "").await;
+    assert_eq!(status, StatusCode::OK, "{words}");
+    until(&app, 1, "data-phase=\"running\"").await;
+    // The material is retired and changed, the job that waits is deleted, another run is put before it, the machine
+    // cannot be taken off the list.
+    let changed = "name=Other&kerf=0.5&stock_kind=roll&stock_width=100&stock_name=&stock_length=50";
+    for (path, form) in [
+        ("/materials/1/retire".to_owned(), ""),
+        ("/materials/1".to_owned(), changed),
+        ("/runs/2/before/1".to_owned(), ""),
+        (format!("/jobs/{job}/delete"), ""),
+    ] {
+        let (status, words) = post(&app, &path, "mm", form).await;
+        assert!(status.is_success(), "{path}: {status} {words}");
+    }
+    let (status, _) = post(&app, "/machines/1/remove", "mm", "").await;
+    assert_eq!(status, REFUSED);
+    let (status, words) = post(&app, "/runs/2/go", "mm", "").await;
+    assert_eq!(status, REFUSED, "{words}");
+    let (_, page) = get(&app, "/machines/1", "mm").await;
+    assert!(
+        page.contains("data-phase=\"running\"") && page.contains("Offset and overcut"),
+        "{page}"
+    );
+    let (status, _) = post(&app, "/machines/1/hands", "mm", "pace=500").await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    ended(&store, 1).await;
+    let run = crate::machines::Run::one(&store, 1).unwrap();
+    assert_eq!(
+        run.state.phase,
+        crate::machines::Phase::Finished,
+        "{:?}",
+        run.state
+    );
+    // What waits is still cut: it holds all it needs.
+    let (status, words) = post(&app, "/runs/2/go", "mm", "").await;
+    assert_eq!(status, StatusCode::OK, "{words}");
+    ended(&store, 2).await;
+}
+
+/// What was kept as running while no machine is at it ended without that being kept: as with a full disk.
+#[actix_web::test]
+async fn a_run_whose_end_could_not_be_kept_is_shown_as_broken_off_and_goes_on() {
+    let (_folder, shop, job) = shop();
+    let store = shop.store.clone();
+    let app = app(shop).await;
+    let (status, _) = post(&app, "/machines/1/hands", "mm", "pace=500").await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    let (status, _) = post(&app, &format!("/jobs/{job}/machine"), "mm", "machine=1").await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    let run = crate::machines::Run::one(&store, 1).unwrap();
+    let running = run.state.at(crate::machines::Phase::Running);
+    running.keep(&store, 1, "").unwrap();
+    let (_, page) = get(&app, "/machines/1", "mm").await;
+    assert!(page.contains("how it ended could not be kept"), "{page}");
+    let (status, words) = post(&app, "/runs/1/go", "mm", "from=1").await;
+    assert_eq!(status, StatusCode::OK, "{words}");
+    ended(&store, 1).await;
+}
