@@ -43,7 +43,7 @@ pub(crate) struct MachineArgs {
     /// So many times faster than the clock
     #[arg(long, default_value_t = 1.0, value_parser = pace)]
     pub(crate) pace: f64,
-    /// A fault: slow=TIMES, astray=MM with each stroke, media-end=MM; may be given several times
+    /// A fault: slow=TIMES, astray=MM with each stroke, media-end=MM, overrun (bytes are lost); may be given several times
     #[arg(long = "fault", value_parser = fault)]
     pub(crate) faults: Vec<Fault>,
 }
@@ -57,6 +57,8 @@ pub(crate) enum Fault {
     Astray(f64),
     /// The media ends here, mm.
     MediaEnd(f64),
+    /// Bytes are lost.
+    Overrun,
 }
 
 fn pace(text: &str) -> Result<f64, String> {
@@ -69,7 +71,10 @@ fn pace(text: &str) -> Result<f64, String> {
 }
 
 fn fault(text: &str) -> Result<Fault, String> {
-    let known = "faults are slow=3, astray=0.1 and media-end=300";
+    let known = "faults are slow=3, astray=0.1, media-end=300 and overrun";
+    if text == "overrun" {
+        return Ok(Fault::Overrun);
+    }
     let (name, figure) = text.split_once('=').ok_or(known)?;
     let figure: f64 = figure.parse().map_err(|_| known)?;
     match name {
@@ -149,6 +154,7 @@ fn made(args: &MachineArgs) -> Machine {
                     Fault::Slow(times) => cutter.faults().slow = times,
                     Fault::Astray(mm) => cutter.faults().astray = [mm, 0.0],
                     Fault::MediaEnd(mm) => cutter.faults().media_end = Some(mm),
+                    Fault::Overrun => cutter.faults().overruns = true,
                 }
             }
             Machine::Cutter(cutter)

@@ -219,6 +219,21 @@ fn what_cannot_be_sent_is_said() -> Result<()> {
         "{}",
         said(&gone)
     );
+    // One that loses bytes stands elsewhere in the end.
+    let rings = folder.path().join("rings.plt");
+    let ring = |n: usize| {
+        let x = n * 800;
+        format!("PU{x},0;PD{},0,{},400,{x},0;", x + 400, x + 400)
+    };
+    let all: String = (0..120).map(ring).collect();
+    fs::write(&rings, format!("IN;SP1;VS40;FS80;{all}PU;SP0;"))?;
+    let loses = Machine::start("cutter", &["--pace", "200", "--fault", "overrun"])?;
+    let lost = loses.send(&rings, &[])?;
+    ensure!(
+        lost.status.code() == Some(1) && said(&lost).contains("bytes were lost"),
+        "{}",
+        said(&lost)
+    );
     // Another kind of machine, and one that says nothing.
     let laser = Machine::start("laser", &[])?;
     let odd = laser.send(&file, &[])?;

@@ -33,7 +33,7 @@ async fn posted(server: &Server, path: &str, form: &[(&str, &str)]) -> Result<()
 }
 
 async fn bench(server: &Server) -> Result<String> {
-    let address = format!("{}/machines/3", server.address.trim_end_matches('/'));
+    let address = format!("{}/machines/4", server.address.trim_end_matches('/'));
     Ok(reqwest::get(address).await?.text().await?)
 }
 
@@ -80,7 +80,7 @@ async fn a_run_survives_kill_9_of_the_server_and_nothing_is_lost_or_cut_twice() 
     ];
     form.extend(figures);
     posted(&server, new, &form).await?;
-    posted(&server, &send, &[("machine", "3")]).await?;
+    posted(&server, &send, &[("machine", "4")]).await?;
     posted(&server, "/runs/1/go", &[]).await?;
     until(&server, "some are done", |page| {
         done(page).is_some_and(|n| n >= 5)

@@ -66,6 +66,8 @@ pub struct Faults {
     pub astray: [f64; 2],
     /// The media ends here along the roll, mm.
     pub media_end: Option<f64>,
+    /// Its buffer overruns: now and then a byte is lost.
+    pub overruns: bool,
 }
 
 impl Default for Faults {
@@ -74,6 +76,7 @@ impl Default for Faults {
             slow: 1.0,
             astray: [0.0; 2],
             media_end: None,
+            overruns: false,
         }
     }
 }
@@ -157,6 +160,8 @@ const AHEAD: usize = 64;
 const ESCAPE: u8 = 0x1b;
 /// How long a blade may stand in the media with nothing to do, s.
 const LEFT_DOWN: f64 = 2.0;
+/// One of so many bytes is lost where the buffer overruns.
+const LOST_OF: usize = 397;
 /// Force before any is set, g.
 const FORCE: f64 = 80.0;
 
@@ -166,6 +171,8 @@ pub struct Cutter {
     model: Model,
     faults: Faults,
     buffer: VecDeque<u8>,
+    /// Bytes that went into it.
+    taken: usize,
     /// Bytes of device control so far.
     escape: Vec<u8>,
     words: Words,
@@ -189,6 +196,7 @@ impl Cutter {
         Self {
             faults: Faults::default(),
             buffer: VecDeque::new(),
+            taken: 0,
             escape: Vec::new(),
             words: Words::default(),
             open: Open::default(),
@@ -261,7 +269,10 @@ impl Cutter {
             } else if self.free() == 0 {
                 return n;
             } else {
-                self.buffer.push_back(byte);
+                self.taken += 1;
+                if !self.faults.overruns || self.taken % LOST_OF != 0 {
+                    self.buffer.push_back(byte);
+                }
             }
         }
         bytes.len()

@@ -4,6 +4,8 @@ use super::{Awaited, Language, Sender, Stand, Trouble};
 
 /// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
 const KEPT_AHEAD: usize = 1024;
+/// A place may be told this much beside, in the plotter's units.
+const NEAR: i64 = 2;
 /// A longer answer is none.
 const LONGEST_ANSWER: usize = 200;
 
@@ -28,7 +30,7 @@ impl Sender {
             let line = std::mem::take(&mut self.heard);
             let line = String::from_utf8_lossy(&line).trim().to_owned();
             if !line.is_empty() {
-                self.understand(&line);
+                self.understand(&line, now);
             }
         }
     }
@@ -47,9 +49,9 @@ impl Sender {
         }
     }
 
-    fn understand(&mut self, line: &str) {
+    fn understand(&mut self, line: &str, now: f64) {
         let understood = match self.program.language {
-            Language::Hpgl => self.plotter_said(line),
+            Language::Hpgl => self.plotter_said(line, now),
             Language::Gcode => self.laser_said(line),
         };
         if !understood {
@@ -66,7 +68,7 @@ impl Sender {
     }
 
     /// Free bytes, or where a path ended.
-    fn plotter_said(&mut self, line: &str) -> bool {
+    fn plotter_said(&mut self, line: &str, now: f64) -> bool {
         if let Ok(free) = line.parse::<usize>() {
             let asked = self.awaited.iter().position(|a| *a == Awaited::Free);
             let Some(at) = asked else { return false };
@@ -74,6 +76,9 @@ impl Sender {
             // Its buffer is as large as it was when it was emptiest.
             self.buffer = self.buffer.max(free);
             let ahead = self.buffer - free;
+            if ahead > 0 {
+                self.progress = now;
+            }
             self.free = KEPT_AHEAD.saturating_sub(ahead).min(free);
             return true;
         }
@@ -102,6 +107,15 @@ impl Sender {
         let Some(Awaited::Done(number)) = path.and_then(|at| self.awaited.remove(at)) else {
             return false;
         };
+        self.progress = now;
+        if let (Some(place), Some(end)) = (place, self.program.end_of(number)) {
+            let is_there = (0..2).all(|k| (place[k] - end[k]).abs() <= NEAR);
+            if self.tells_places && !is_there {
+                self.fail(Trouble::Elsewhere { path: number + 1 });
+                return true;
+            }
+            self.tells_places |= is_there;
+        }
         self.done = number + 1;
         true
     }

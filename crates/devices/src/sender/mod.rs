@@ -25,6 +25,8 @@ const ASK: f64 = 0.1;
 const ASK_FOR_ROOM: f64 = 0.02;
 /// Bytes that a laser holds at most before it has answered.
 pub const UNANSWERED: usize = 127;
+/// How long the last path in an empty buffer may take until it is told as done, s.
+const LAST_PATH: f64 = 60.0;
 /// Bytes that go at once to a machine that answers nothing.
 const AT_ONCE: usize = 256;
 
@@ -52,6 +54,14 @@ pub enum Trouble {
     /// An answer that no such machine gives.
     #[error("the machine answered '{0}', which makes no sense; is it of another kind?")]
     Garbage(String),
+    /// After a path it stands elsewhere, or never told that it is done.
+    #[error(
+        "after path {path} the machine does not stand where that ends; bytes were lost on the way, so look at what was cut"
+    )]
+    Elsewhere {
+        /// Number of the path, from 1.
+        path: usize,
+    },
     /// A line that it refused.
     #[error("the machine refused '{line}': {why}")]
     Refused {
@@ -110,6 +120,10 @@ pub struct Sender {
     mute: bool,
     /// The last place that it told.
     stood: Option<[i64; 2]>,
+    /// Whether it has ever told the place where a path ends: then it counts where it does not.
+    tells_places: bool,
+    /// When it was told last that a path is done, or that something is still in the buffer, s.
+    progress: f64,
     stand: Stand,
     heard: Vec<u8>,
     /// When it was heard last, and asked last, s.
@@ -205,6 +219,8 @@ impl Sender {
             found: None,
             mute: false,
             stood: None,
+            tells_places: false,
+            progress: 0.0,
             stand: Stand::Running,
             heard: Vec::new(),
             last_heard: None,
@@ -280,6 +296,14 @@ impl Sender {
         if waits && now - last_heard > SILENCE {
             self.stand = Stand::Failed(Trouble::Silent);
             return bytes;
+        }
+        let told = self.awaited.iter().any(|a| matches!(a, Awaited::Done(_)));
+        if told && self.pieces.is_empty() && now - self.progress > LAST_PATH {
+            self.stop();
+            self.stand = Stand::Failed(Trouble::Elsewhere {
+                path: self.done + 1,
+            });
+            return std::mem::take(&mut self.at_once);
         }
         if self.finding.is_none() {
             if self.stand == Stand::Running {

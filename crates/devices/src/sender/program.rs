@@ -88,6 +88,15 @@ impl Program {
     }
 }
 
+impl Program {
+    /// Where a plotter stands once a path is done, in its own units; `None` where that is not said outright.
+    pub(super) fn end_of(&self, path: usize) -> Option<[i64; 2]> {
+        let text = &self.paths.get(path)?.text;
+        let outright = self.language == Language::Hpgl && !text.contains("PR");
+        places(text).last().copied().filter(|_| outright)
+    }
+}
+
 /// Pairs of numbers in a piece at most: any buffer has room for it.
 const PAIRS: usize = 24;
 

@@ -251,3 +251,54 @@ fn a_pause_leaves_no_blade_in_the_media() {
     assert_eq!((sender.stand(), sender.done()), (&Stand::Finished, 4));
     assert_eq!(cutter.record().strokes.len(), 4);
 }
+
+#[test]
+fn lost_bytes_are_noticed_by_where_the_machine_stands() {
+    let text = rings(120);
+    let mut cutter = Cutter::new(cutter::Model::default());
+    cutter.faults().overruns = true;
+    let mut first = sender(Language::Hpgl, &text, 0);
+    to_cutter(&mut first, &mut cutter, 900.0);
+    let Stand::Failed(Trouble::Elsewhere { path }) = *first.stand() else {
+        panic!("{:?}", first.stand())
+    };
+    assert_eq!(path, first.done() + 1);
+    assert!((1..120).contains(&path), "{path}");
+    // A machine whose places are of another kind is not judged by them.
+    let mut other = sender(Language::Hpgl, &rings(3), 0);
+    let (mut now, mut asked) = (0.0, 0);
+    while *other.stand() == Stand::Running && now < 60.0 {
+        let said = other.poll(now);
+        let said = String::from_utf8_lossy(&said).into_owned();
+        now += 0.1;
+        if said.contains("\u{1b}.B") {
+            other.hear(b"4096\r", now);
+        }
+        for _ in 0..said.matches("OA;").count() {
+            asked += 1;
+            other.hear(b"7,7,0\r", now);
+        }
+    }
+    assert_eq!(
+        (other.stand(), other.done(), asked),
+        (&Stand::Finished, 3, 3)
+    );
+}
+
+#[test]
+fn the_answer_to_the_last_path_is_not_waited_for_for_ever() {
+    let mut unheard = sender(Language::Hpgl, &rings(1), 0);
+    let mut now = 0.0;
+    while *unheard.stand() == Stand::Running && now < 600.0 {
+        let said = unheard.poll(now);
+        now += 0.1;
+        if said.ends_with(b"\x1b.B") {
+            unheard.hear(b"4096\r", now);
+        }
+    }
+    assert_eq!(
+        unheard.stand(),
+        &Stand::Failed(Trouble::Elsewhere { path: 1 })
+    );
+    assert!((LAST_PATH..LAST_PATH + 5.0).contains(&now), "{now}");
+}

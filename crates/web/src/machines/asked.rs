@@ -74,6 +74,7 @@ pub(crate) struct ByHand {
     unplugged: Tick,
     garbled: Tick,
     slow: Tick,
+    overruns: Tick,
     /// Far astray with each stroke, typed; empty for not at all.
     astray: String,
     /// Where the media ends, typed; empty for nowhere.
@@ -87,6 +88,7 @@ impl Default for ByHand {
             unplugged: Tick::default(),
             garbled: Tick::default(),
             slow: Tick::default(),
+            overruns: Tick::default(),
             astray: String::new(),
             media_end: String::new(),
         }
@@ -125,6 +127,7 @@ impl ByHand {
             slow: if self.slow.is_on() { SLOW } else { 1.0 },
             astray: [astray, 0.0],
             media_end: (end > 0.0).then_some(end),
+            overruns: self.overruns.is_on(),
         })
     }
 }

@@ -28,6 +28,7 @@ pub(crate) struct Hands {
     pub(crate) unplugged: bool,
     pub(crate) garbled: bool,
     pub(crate) slow: bool,
+    pub(crate) overruns: bool,
     /// Whether it can lose steps and run out of stock.
     pub(crate) blade: bool,
     /// Whether it answers at all.
@@ -163,6 +164,7 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
         unplugged: now.unplugged,
         garbled: now.garbled,
         slow: faults.slow > 1.0,
+        overruns: faults.overruns,
         blade: kind == Kind::Cutter,
         answers: kind != Kind::Printer,
         astray: match faults.astray[0] {
