@@ -270,7 +270,7 @@ impl Cutter {
                 return n;
             } else {
                 self.taken += 1;
-                if !self.faults.overruns || self.taken % LOST_OF != 0 {
+                if !self.faults.overruns || !self.taken.is_multiple_of(LOST_OF) {
                     self.buffer.push_back(byte);
                 }
             }

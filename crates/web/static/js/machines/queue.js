@@ -7,6 +7,7 @@ import { dragOnto } from '../dragging.js';
  */
 export function mount(list) {
   return dragOnto(list, '[data-run]', (dragged, onto) => {
+    /** @type {HTMLElement[]} */
     const rows = [...list.querySelectorAll('[data-run]')];
     // Dragged down it comes behind the row it is dropped on, dragged up before it.
     const down = rows.indexOf(dragged) < rows.indexOf(onto);
