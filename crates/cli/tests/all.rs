@@ -7,6 +7,7 @@ mod door;
 mod edits;
 mod inspect_and_recipe;
 mod machines;
+mod machines_and_printers;
 mod many_at_once;
 mod open_icons;
 mod program;

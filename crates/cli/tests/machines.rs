@@ -10,7 +10,7 @@ use anyhow::{Context, Result, ensure};
 use inky_formats::vector;
 use tempfile::TempDir;
 
-use crate::support::{INKY, Server};
+use crate::support::INKY;
 
 /// A machine that is ended with the test.
 pub(crate) struct Machine {
@@ -36,7 +36,7 @@ impl Machine {
         })
     }
 
-    fn send(&self, file: &Path, args: &[&str]) -> Result<Output> {
+    pub(crate) fn send(&self, file: &Path, args: &[&str]) -> Result<Output> {
         let mut send = Command::new(INKY);
         send.arg("send").arg(file).args(["--to", &self.address]);
         Ok(send.args(args).output()?)
@@ -65,12 +65,12 @@ fn written(path: &Path) -> Result<vector::VectorFile> {
     }
 }
 
-fn said(output: &Output) -> String {
+pub(crate) fn said(output: &Output) -> String {
     String::from_utf8_lossy(&output.stderr).into_owned()
 }
 
 /// Two rings and a bar, 60 mm wide, in the format of an ending.
-fn design(folder: &TempDir, ending: &str) -> Result<std::path::PathBuf> {
+pub(crate) fn design(folder: &TempDir, ending: &str) -> Result<std::path::PathBuf> {
     let svg = folder.path().join("design.svg");
     fs::write(
         &svg,
@@ -92,6 +92,15 @@ fn design(folder: &TempDir, ending: &str) -> Result<std::path::PathBuf> {
         .output()?;
     ensure!(made.status.success(), "{}", said(&made));
     Ok(out)
+}
+
+/// So many triangles along the roll.
+fn triangles(count: usize) -> String {
+    let one = |n: usize| {
+        let x = n * 800;
+        format!("PU{x},0;PD{},0,{},400,{x},0;", x + 400, x + 400)
+    };
+    (0..count).map(one).collect()
 }
 
 #[test]
@@ -145,11 +154,7 @@ fn what_was_sent_is_what_was_done() -> Result<()> {
 fn a_stop_is_told_with_the_path_to_go_on_with() -> Result<()> {
     let folder = TempDir::new()?;
     let file = folder.path().join("rings.plt");
-    let ring = |n: usize| {
-        let x = n * 800;
-        format!("PU{x},0;PD{},0,{},400,{x},0;", x + 400, x + 400)
-    };
-    let rings: String = (0..60).map(ring).collect();
+    let rings = triangles(60);
     fs::write(&file, format!("IN;SP1;VS20;FS80;{rings}PU;SP0;"))?;
     let picture = folder.path().join("done.svg");
     let out = picture.to_string_lossy().into_owned();
@@ -221,11 +226,7 @@ fn what_cannot_be_sent_is_said() -> Result<()> {
     );
     // One that loses bytes stands elsewhere in the end.
     let rings = folder.path().join("rings.plt");
-    let ring = |n: usize| {
-        let x = n * 800;
-        format!("PU{x},0;PD{},0,{},400,{x},0;", x + 400, x + 400)
-    };
-    let all: String = (0..120).map(ring).collect();
+    let all = triangles(120);
     fs::write(&rings, format!("IN;SP1;VS40;FS80;{all}PU;SP0;"))?;
     let loses = Machine::start("cutter", &["--pace", "200", "--fault", "overrun"])?;
     let lost = loses.send(&rings, &[])?;
@@ -258,61 +259,10 @@ fn what_cannot_be_sent_is_said() -> Result<()> {
 }
 
 #[test]
-fn a_file_is_held_against_a_machine_of_the_list_while_its_server_runs() -> Result<()> {
-    let folder = TempDir::new()?;
-    let (data, file) = (folder.path().join("data"), design(&folder, "plt")?);
-    fs::create_dir(&data)?;
-    let ask = |args: &[&str]| -> Result<Output> {
-        let mut send = Command::new(INKY);
-        send.arg("send").arg(&file).arg("--data").arg(&data);
-        Ok(send.args(args).output()?)
-    };
-    let none = ask(&["--machine", "Practice cutter"])?;
-    ensure!(said(&none).contains("has kept anything"), "{}", said(&none));
-    let _server = Server::start("serve", &data)?;
-    let to = ["--to", "tcp://127.0.0.1:1", "--dry-run"];
-    for (name, rest, words) in [
-        (
-            "Practice cutter",
-            &to[..],
-            "would send paths 1 to 3 to tcp://127.0.0.1:1, about ",
-        ),
-        ("Practice cutter", &to[2..], "ships with the server"),
-        (
-            "Practice laser",
-            &to[..],
-            "is sent G-code, and this is HPGL",
-        ),
-        (
-            "Big cutter",
-            &to[..],
-            "there are Practice cutter, Practice laser, Practice printer",
-        ),
-    ] {
-        let mut args = vec!["--machine", name];
-        args.extend(rest);
-        let output = ask(&args)?;
-        ensure!(said(&output).contains(words), "{args:?}: {}", said(&output));
-    }
-    fs::write(&file, "IN;SP1;PU0,0;PD400,30000;PU;SP0;")?;
-    let far = ask(&["--machine", "Practice cutter", "--to", "tcp://127.0.0.1:1"])?;
-    ensure!(
-        said(&far).contains("10 × 750 mm") && far.status.code() == Some(1),
-        "{}",
-        said(&far)
-    );
-    Ok(())
-}
-
-#[test]
 fn a_line_that_comes_back_tells_exactly_how_far_it_is() -> Result<()> {
     let folder = TempDir::new()?;
     let file = folder.path().join("rings.plt");
-    let ring = |n: usize| {
-        let x = n * 800;
-        format!("PU{x},0;PD{},0,{},400,{x},0;", x + 400, x + 400)
-    };
-    let rings: String = (0..60).map(ring).collect();
+    let rings = triangles(60);
     fs::write(&file, format!("IN;SP1;VS20;FS80;{rings}PU;SP0;"))?;
     let picture = folder.path().join("done.svg");
     let out = picture.to_string_lossy().into_owned();
@@ -359,68 +309,5 @@ fn a_line_that_comes_back_tells_exactly_how_far_it_is() -> Result<()> {
     let begun: usize = written(&picture)?.parts.iter().map(|p| p.paths.len()).sum();
     ensure!((2..60).contains(&done) && next == done + 1, "{words}");
     ensure!(begun == done, "{words}: {begun} cut");
-    Ok(())
-}
-
-#[test]
-fn a_pdf_is_printed_in_its_own_size() -> Result<()> {
-    let folder = TempDir::new()?;
-    let (svg, file, print) = (
-        folder.path().join("a.svg"),
-        folder.path().join("a.pdf"),
-        folder.path().join("print.png"),
-    );
-    fs::write(
-        &svg,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"80mm\" height=\"50mm\" viewBox=\"0 0 80 50\">\
-         <rect x=\"10\" y=\"10\" width=\"60\" height=\"30\"/></svg>",
-    )?;
-    let made = Command::new(INKY)
-        .arg("convert")
-        .arg(&svg)
-        .arg("-o")
-        .arg(&file)
-        .output()?;
-    ensure!(made.status.success(), "{}", said(&made));
-    let printer = Machine::start(
-        "printer",
-        &["--pace", "100", "--out", &print.to_string_lossy()],
-    )?;
-    let sent = printer.send(&file, &[])?;
-    ensure!(
-        sent.status.success() && said(&sent).contains("sent to tcp://"),
-        "{}",
-        said(&sent)
-    );
-    let started = Instant::now();
-    let picture = loop {
-        if let Ok(picture) = image::open(&print) {
-            break picture.to_rgb8();
-        }
-        ensure!(
-            started.elapsed() < Duration::from_secs(20),
-            "nothing was printed"
-        );
-        std::thread::sleep(Duration::from_millis(20));
-    };
-    // 100 points an inch, and the printer prints half a millimetre beside at most.
-    let mm = |px: u32| f64::from(px) * 25.4 / 100.0;
-    let places = picture.enumerate_pixels().filter(|(_, _, p)| p.0[1] < 200);
-    let places: Vec<(u32, u32)> = places.map(|(x, y, _)| (x, y)).collect();
-    let ends = |all: &mut dyn Iterator<Item = u32>| -> Option<(f64, f64)> {
-        let all: Vec<u32> = all.collect();
-        Some((mm(*all.iter().min()?), mm(*all.iter().max()?)))
-    };
-    let (left, right) = ends(&mut places.iter().map(|p| p.0)).context("a line")?;
-    let (top, bottom) = ends(&mut places.iter().map(|p| p.1)).context("a line")?;
-    for (is, side) in [(right - left, 60.0), (bottom - top, 30.0)] {
-        ensure!((is - side).abs() < 0.8, "{is} mm of {side} mm");
-    }
-    let odd = printer.send(&svg, &[])?;
-    ensure!(!odd.status.success(), "{}", said(&odd));
-    let refused = Command::new(INKY)
-        .args(["machine", "printer", "--out", "a.svg"])
-        .output()?;
-    ensure!(said(&refused).contains("is a .png"), "{}", said(&refused));
     Ok(())
 }

@@ -9,6 +9,7 @@
 //! Source of the file: ISO 32000-2:2020; of a job ending with its line: common practice of printers on a raw port, no
 //! source.
 
+mod colour;
 mod page;
 
 use std::collections::VecDeque;
