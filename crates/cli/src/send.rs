@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use clap::Args as ClapArgs;
 use inky_devices::line::{self, Address, Lost, Said, Wish};
-use inky_devices::sender::{Language, Program, Sender, Stand, Trouble};
+use inky_devices::sender::{Known, Language, Program, Sender, Stand, Trouble};
 
 use crate::input;
 use crate::named::{Named, Unsuited};
@@ -129,7 +129,11 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         let gone = line::speak(&mut sender, &address, &mut wish, &mut told);
         let mut done = sender.done();
         if gone == Err(Lost::Gone) && !mute {
-            let known = (done, sender.begun());
+            let known = Known {
+                certain: done,
+                likely: sender.begun(),
+                cut_short: address.parts_instructions(),
+            };
             let found = line::ask_again(again, known, &address, &mut wish, &mut |_, _| {});
             done = found.unwrap_or(done);
         }

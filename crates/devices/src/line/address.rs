@@ -163,6 +163,13 @@ pub(super) fn waits(error: &io::Error) -> bool {
 }
 
 impl Address {
+    /// Whether instructions are parted when the line is gone: on a serial line byte follows byte, over TCP what is
+    /// written at once comes at once.
+    #[must_use]
+    pub const fn parts_instructions(&self) -> bool {
+        matches!(self, Self::Serial { .. })
+    }
+
     pub(super) fn connect(&self) -> Result<Box<dyn Wire>, Lost> {
         let no_answer = |why: io::Error| Lost::NoAnswer {
             address: self.to_string(),

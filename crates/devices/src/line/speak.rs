@@ -5,7 +5,7 @@ use std::time::{Duration, Instant};
 
 use super::address::{Address, Lost, waits};
 use super::{LOOK, SaidLast};
-use crate::sender::{Program, Sender, Stand};
+use crate::sender::{Known, Program, Sender, Stand};
 
 /// What a person wants meanwhile.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -97,16 +97,16 @@ pub fn speak(
 const AGAIN: Duration = Duration::from_millis(300);
 
 /// Asks a machine whose line was gone with which path to go on; `None` where the line stays gone, it cannot tell, or
-/// somebody stops it. At least `certain` paths are done, and `likely` is begun.
+/// somebody stops it.
 pub fn ask_again(
     program: Program,
-    (certain, likely): (usize, usize),
+    known: Known,
     address: &Address,
     wish: &mut dyn FnMut() -> Wish,
     told: &mut dyn FnMut(&Sender, Said<'_>),
 ) -> Option<usize> {
     std::thread::sleep(AGAIN);
-    let mut sender = Sender::asking(program, certain, likely);
+    let mut sender = Sender::asking(program, known);
     speak(&mut sender, address, wish, told).ok()?;
     sender.found()
 }

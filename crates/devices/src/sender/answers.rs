@@ -1,6 +1,6 @@
 //! What machines answer, and what it says of the paths.
 
-use super::{Awaited, Language, Sender, Stand, Trouble};
+use super::{Awaited, Known, Language, Sender, Stand, Trouble};
 
 /// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
 const KEPT_AHEAD: usize = 1024;
@@ -87,12 +87,12 @@ impl Sender {
             Ok(&[x, y, _]) => Some([x, y]),
             _ => None,
         };
-        if let Some(certain) = self.finding {
+        if let Some(known) = self.finding {
             if place.is_some() {
                 self.stood = place;
             } else if let Some(place) = self.stood {
                 self.awaited.retain(|a| *a != Awaited::Name);
-                let next = self.program.next_at(place, certain, self.next);
+                let next = self.program.next_at(place, known);
                 self.stands_at(next);
             }
             return place.is_some() || self.stood.is_some();
@@ -129,7 +129,7 @@ impl Sender {
             let Some(under_way) = under_way else {
                 return false;
             };
-            if let Some(certain) = self.finding {
+            if let Some(Known { certain, .. }) = self.finding {
                 // The line it was at is of a path that was broken off, if it is one of these.
                 let stood = under_way.saturating_sub(1);
                 let known = under_way > 0 && (certain..self.paths()).contains(&stood);

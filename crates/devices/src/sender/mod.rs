@@ -45,6 +45,18 @@ enum Awaited {
     Line(String),
 }
 
+/// What is known of a run that was broken off.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Known {
+    /// Paths that are certainly done.
+    pub certain: usize,
+    /// The path to go on with where the machine cannot tell.
+    pub likely: usize,
+    /// Whether the tool may stand anywhere: it was raised by a stop, or the line was gone in the midst of an instruction.
+    /// Else what the machine held it has done, path by path, to its end.
+    pub cut_short: bool,
+}
+
 /// What goes as a whole.
 #[derive(Clone, Debug)]
 struct Piece {
@@ -71,8 +83,8 @@ pub struct Sender {
     /// Paths that are begun to be written.
     begun: usize,
     ended: bool,
-    /// Paths that are certainly done, while it is asked where it stands.
-    finding: Option<usize>,
+    /// What is known, while it is asked where it stands.
+    finding: Option<Known>,
     /// Whether that is all that is asked, and what it told.
     only_asks: bool,
     found: Option<usize>,
@@ -102,15 +114,16 @@ impl Sender {
     }
 
     /// Goes on with a program that was broken off: the machine is asked where it stands, and tells with which path to
-    /// go on; where it cannot tell, that is `likely`. At least `certain` paths are done.
+    /// go on.
     #[must_use]
-    pub fn going_on(program: Program, certain: usize, likely: usize) -> Self {
-        let mut sender = Self::before(program, likely);
-        (sender.finding, sender.done) = (Some(certain), certain);
+    pub fn going_on(program: Program, known: Known) -> Self {
+        let mut sender = Self::before(program, known.likely);
+        (sender.finding, sender.done) = (Some(known), known.certain);
         if sender.program.language == Language::Hpgl {
             // Answered in their turn, so only once it has done what it holds: after the last of the places that were
             // asked for before comes this one, and then its name.
-            sender.at_once = b"OA;OI;".to_vec();
+            // The line may have been gone in the midst of an instruction, which would swallow what comes next.
+            sender.at_once = b";PU;OA;OI;".to_vec();
             sender.awaited.push_back(Awaited::Name);
         }
         sender
@@ -118,10 +131,10 @@ impl Sender {
 
     /// Sends nothing: only asks where a machine stands, and has stopped once that is told.
     #[must_use]
-    pub fn asking(program: Program, certain: usize, likely: usize) -> Self {
+    pub fn asking(program: Program, known: Known) -> Self {
         Self {
             only_asks: true,
-            ..Self::going_on(program, certain, likely)
+            ..Self::going_on(program, known)
         }
     }
 

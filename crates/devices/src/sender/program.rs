@@ -6,6 +6,8 @@
 //!           setting                path 0      path 1      end
 //! ```
 
+use super::Known;
+
 /// What a machine understands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Language {
@@ -65,26 +67,40 @@ impl Program {
 }
 
 impl Program {
-    /// The path to go on with where a plotter stands at a place, in its own units, of which at least `certain` are
-    /// done: the one after that which ends there, or the one that was broken off there. Where several do, the one
-    /// nearest to `likely`. `None` where it stands nowhere on its way.
+    /// The path to go on with where a plotter stands at a place, in its own units: the one after that which ends there,
+    /// or the one that was broken off there. Where several do, the one nearest to what is likely. At its origin and on no
+    /// path it is the first that is not certainly done. `None` where it stands elsewhere.
     #[must_use]
-    pub fn next_at(&self, place: [i64; 2], certain: usize, likely: usize) -> Option<usize> {
+    pub fn next_at(&self, place: [i64; 2], known: Known) -> Option<usize> {
+        let Known {
+            certain, likely, ..
+        } = known;
+        // One that was switched on anew stands at its origin, and what it held is gone.
+        let at_home = place.iter().all(|v| v.abs() <= 1);
         let from = certain.saturating_sub(1);
         let ways = self.paths.iter().enumerate().skip(from);
+        let mut before = None;
         let stands = ways.filter_map(|(n, path)| {
             let places = places(&path.text);
             let near = |p: &[i64; 2]| (0..2).all(|k| (p[k] - place[k]).abs() <= 1);
-            if places.last().is_some_and(near) {
+            // Stopped at once it may stand anywhere along its legs, the way to the path among them.
+            let way: Vec<[i64; 2]> = before.iter().chain(&places).copied().collect();
+            before = places.last().copied();
+            // Where a closed path ends it also begins, and a tool that was stopped may only have come there.
+            let begins = places.first().is_some_and(near);
+            let may_begin = (known.cut_short || at_home) && begins && n >= certain;
+            if before.as_ref().is_some_and(near) && !may_begin {
                 Some((0, n + 1))
             } else {
-                places.iter().any(near).then_some((1, n))
+                let on = begins || way.windows(2).any(|leg| lies_on(place, leg[0], leg[1]));
+                on.then_some((1, n))
             }
         });
         let stands = stands.filter(|&(_, next)| next >= certain);
         stands
             .min_by_key(|&(broken, next)| (broken, next.abs_diff(likely)))
             .map(|(_, next)| next)
+            .or(at_home.then_some(certain))
     }
 }
 
@@ -143,6 +159,14 @@ fn places(text: &str) -> Vec<[i64; 2]> {
         }
     }
     all
+}
+
+/// Whether a place lies on a leg, but for rounding.
+fn lies_on(place: [i64; 2], from: [i64; 2], to: [i64; 2]) -> bool {
+    let [p, a, b] = [place, from, to].map(|[x, y]| kurbo::Point::new(x as f64, y as f64));
+    let (way, off) = (b - a, p - a);
+    let along = (off.dot(way) / way.hypot2().max(1e-9)).clamp(0.0, 1.0);
+    p.distance(a + way * along) < 1.5
 }
 
 /// Settings by their name, each as it was said last, in the order in which they came first.
@@ -326,15 +350,52 @@ mod tests {
     fn where_a_plotter_stands_tells_what_is_left() {
         let text = "IN;PU0,0;PD40,0,40,40;PU90,0;PD90,50;PU0,0;PD7,7,0,0;PU;SP0;";
         let program = Program::of(Language::Hpgl, text);
-        assert_eq!(program.next_at([40, 41], 0, 0), Some(1));
-        assert_eq!(program.next_at([40, 40], 1, 2), Some(1));
-        assert_eq!(program.next_at([90, 50], 1, 1), Some(2));
+        let stopped = |place, certain, likely, cut_short| {
+            let known = Known {
+                certain,
+                likely,
+                cut_short,
+            };
+            program.next_at(place, known)
+        };
+        let at = |place, certain, likely| stopped(place, certain, likely, false);
+        assert_eq!(at([40, 41], 0, 0), Some(1));
+        assert_eq!(at([40, 40], 1, 2), Some(1));
+        assert_eq!(at([90, 50], 1, 1), Some(2));
         // Broken off, and all done.
-        assert_eq!(program.next_at([7, 7], 1, 3), Some(2));
-        assert_eq!(program.next_at([0, 0], 2, 3), Some(3));
+        assert_eq!(at([7, 7], 1, 3), Some(2));
+        assert_eq!(
+            at([0, 0], 2, 3),
+            Some(2),
+            "it may have been switched on anew"
+        );
+        assert_eq!(at([0, 0], 3, 3), Some(3));
+        // Stopped in the midst of a leg, and on the way to a path.
+        assert_eq!(at([20, 0], 0, 0), Some(0));
+        assert_eq!(at([65, 20], 1, 1), Some(1));
+        // The third begins where it ends: stopped there it may only have come.
+        let ring = Program::of(
+            Language::Hpgl,
+            "IN;PU0,0;PD9,0;PU50,50;PD90,50,90,90,50,50;PU;SP0;",
+        );
+        let there = |cut_short| {
+            let (certain, likely) = (1, 1);
+            let known = Known {
+                certain,
+                likely,
+                cut_short,
+            };
+            ring.next_at([50, 50], known)
+        };
+        assert_eq!([there(false), there(true)], [Some(2), Some(1)]);
+        assert_eq!(
+            stopped([90, 50], 1, 1, true),
+            Some(2),
+            "an open one is done"
+        );
         // Somewhere else, and where it was before what is certain.
-        assert_eq!(program.next_at([500, 500], 0, 1), None);
-        assert_eq!(program.next_at([40, 40], 3, 3), None);
+        assert_eq!(at([500, 500], 0, 1), None);
+        assert_eq!(at([40, 40], 3, 3), None);
     }
 
     #[test]

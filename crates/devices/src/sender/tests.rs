@@ -183,7 +183,14 @@ fn a_machine_that_stands_nowhere_on_its_way_goes_on_with_what_is_likely() {
     let text = rings(40);
     let mut cutter = Cutter::new(cutter::Model::default());
     let program = Program::of(Language::Hpgl, &text);
-    let mut sender = Sender::going_on(program, 20, 30);
+    let mut sender = Sender::going_on(
+        program,
+        Known {
+            certain: 20,
+            likely: 30,
+            cut_short: false,
+        },
+    );
     cutter.receive(b"PU9999,9999;");
     to_cutter(&mut sender, &mut cutter, 600.0);
     assert_eq!(sender.stand(), &Stand::Finished);

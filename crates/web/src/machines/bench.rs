@@ -115,10 +115,6 @@ pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Fi
 
 pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, WebError> {
     let (run, queue) = first(shop, listed)?;
-    let loaded = |run: &Run| {
-        let stock = listed.machine.loaded.as_ref().map(|l| &l.name);
-        run.stop().map(|s| &s.stock) == stock
-    };
     // With nothing to do, what it did last.
     let shown_run = match &run {
         Some(run) => Some(run.clone()),
@@ -130,9 +126,7 @@ pub(crate) fn bench(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Bench, W
     Ok(Bench {
         machine: listed.id,
         facts: shown::facts(listed, &address(shop, listed), unit),
-        work: run
-            .as_ref()
-            .map(|r| shown::work(r, listed.machine.kind, loaded(r))),
+        work: run.as_ref().map(|r| shown::work(r, &listed.machine, unit)),
         figures: shown_run.map(|r| figures(shop, listed, &r, unit)),
         queue: waiting::rows(run.as_ref(), &queue),
         tray: tray::of(shop, listed, unit),

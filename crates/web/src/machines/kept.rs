@@ -64,6 +64,13 @@ pub(crate) struct Loaded {
     pub(crate) left: Option<f64>,
 }
 
+impl Loaded {
+    /// Whether what is left of this stock is known and does not do for so many mm.
+    pub(crate) fn is_short_of(&self, name: &str, used: f64) -> bool {
+        self.name == name && self.left.is_some_and(|left| left < used)
+    }
+}
+
 /// A machine of the shop.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Machine {

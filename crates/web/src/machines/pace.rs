@@ -18,7 +18,7 @@ use crate::reader::Reader;
 /// Less time on our clock tells little: that all is done is noticed a tenth of a second later, s.
 const LEAST: f64 = 4.0;
 /// The latest runs that are looked at.
-const LOOKED_AT: usize = 6;
+const LOOKED_AT: usize = 4;
 
 /// The clock of a machine: a simulated one may go faster than ours.
 pub(super) struct Clock {

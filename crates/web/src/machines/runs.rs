@@ -105,11 +105,9 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
     let address = Address::from_str(&typed).map_err(|e| wrong("run", e))?;
     if run.state.phase == Phase::Ready {
         let mut listed = listed.clone();
-        let same = listed
-            .machine
-            .loaded
-            .as_ref()
-            .is_some_and(|l| l.name == stop.stock);
+        let loaded = listed.machine.loaded.as_ref();
+        let same =
+            loaded.is_some_and(|l| l.name == stop.stock && !l.is_short_of(&stop.stock, stop.used));
         if !same && listed.machine.kind != Kind::Printer {
             listed.machine.loaded = Some(Loaded {
                 name: stop.stock.clone(),

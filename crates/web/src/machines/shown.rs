@@ -4,9 +4,10 @@ use inky_core::units::Unit;
 
 use crate::job::sheet::shown::duration;
 use crate::machines::drawn::Drawn;
-use crate::machines::kept::{Kind, Listed};
+use crate::machines::kept::{Kind, Listed, Machine};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
+use crate::machines::stops::Stop;
 use crate::text;
 
 /// A machine in the list.
@@ -175,9 +176,15 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
     }
 }
 
+/// What is left of the stock of a stop, mm, where that is loaded and known.
+fn left_of(machine: &Machine, stop: &Stop) -> Option<f64> {
+    let loaded = machine.loaded.as_ref()?;
+    loaded.left.filter(|_| loaded.name == stop.stock)
+}
+
 /// What a machine is at.
-pub(crate) fn work(run: &Run, kind: Kind, same_stock: bool) -> Work {
-    let state = &run.state;
+pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
+    let (state, kind) = (&run.state, machine.kind);
     let stops = run.stops.iter().enumerate().map(|(n, stop)| StopRow {
         name: match stop.trial {
             true => format!("{}, trial piece", stop.stock),
@@ -219,7 +226,24 @@ pub(crate) fn work(run: &Run, kind: Kind, same_stock: bool) -> Work {
                     ),
                     "It is in: print",
                 )
-            } else if same_stock {
+            } else if let Some(left) = left_of(machine, stop)
+                && left < stop.used
+            {
+                (
+                    format!(
+                        "{} is loaded, but {} are left of it, and {} are needed. Load {}.",
+                        stop.stock,
+                        unit.length(left, 0),
+                        unit.length(stop.used.ceil(), 0),
+                        stop.size
+                    ),
+                    "A new one is loaded: go on",
+                )
+            } else if machine
+                .loaded
+                .as_ref()
+                .is_some_and(|l| l.name == stop.stock)
+            {
                 (
                     format!(
                         "{} is loaded. Set the origin where the cut begins.",

@@ -1,5 +1,7 @@
 //! How a run stands.
 
+use inky_devices::line::Address;
+use inky_devices::sender::Known;
 use inky_store::{Millis, Store, StoredRun};
 use serde::{Deserialize, Serialize};
 
@@ -43,6 +45,9 @@ pub(crate) struct State {
     /// Why it is broken, for people.
     #[serde(default)]
     pub(crate) why: String,
+    /// Whether the tool may stand anywhere, see [`Known::cut_short`].
+    #[serde(default)]
+    pub(crate) cut_short: bool,
     /// How long stops took that ran through without a break.
     #[serde(default)]
     pub(crate) took: Vec<Took>,
@@ -67,6 +72,7 @@ impl State {
             next: 0,
             seconds: 0.0,
             why: String::new(),
+            cut_short: false,
             took: Vec::new(),
         }
     }
@@ -87,10 +93,11 @@ impl State {
         }
     }
 
-    /// Broken off, with what is done as the place to go on from.
+    /// Broken off by a stop, with what is done as the place to go on from.
     pub(crate) fn broken(&self, why: impl ToString) -> Self {
         Self {
             next: self.done,
+            cut_short: true,
             why: why.to_string(),
             ..self.at(Phase::Broken)
         }
@@ -104,16 +111,18 @@ impl State {
         };
         Self {
             next,
+            cut_short: false,
             ..self.broken(why)
         }
     }
 
     /// How it goes on where it is broken.
     pub(crate) const fn where_it_stands(&self) -> Begin {
-        Begin::WhereItStands {
+        Begin::WhereItStands(Known {
             certain: self.done,
             likely: self.next,
-        }
+            cut_short: self.cut_short,
+        })
     }
 
     /// Keeps it, with what was said since it was kept last.
@@ -169,10 +178,13 @@ pub(crate) fn interrupted(store: &Store) -> Result<(), WebError> {
     for stored in store.queue(None)? {
         let run = Run::of(stored)?;
         if matches!(run.state.phase, Phase::Running | Phase::Paused) {
-            let kind = kept::one(store, run.stored.machine)?.machine.kind;
-            let state = run
-                .state
-                .left_alone(kind, "the program was ended while it ran");
+            let machine = kept::one(store, run.stored.machine)?.machine;
+            let address: Result<Address, _> = machine.address.parse();
+            let why = "the program was ended while it ran";
+            let state = State {
+                cut_short: address.is_ok_and(|a| a.parts_instructions()),
+                ..run.state.left_alone(machine.kind, why)
+            };
             state.keep(store, run.stored.id, "the program was ended\n")?;
         }
     }

@@ -7,7 +7,7 @@ use std::sync::{Arc, Mutex, OnceLock};
 use std::time::{Duration, Instant};
 
 use inky_devices::line::{self, Address, Lost, Said, Wish};
-use inky_devices::sender::{Program, Sender, Stand};
+use inky_devices::sender::{Known, Program, Sender, Stand};
 use inky_store::{MachineId, RunId, Store};
 
 use crate::Shop;
@@ -36,24 +36,19 @@ pub(crate) enum Begin {
     /// With this one.
     At(usize),
     /// With the one that the machine says, asked where it stands.
-    WhereItStands {
-        /// Paths that are certainly done.
-        certain: usize,
-        /// The path to go on with where it cannot tell.
-        likely: usize,
-    },
+    WhereItStands(Known),
 }
 
 impl Begin {
     const fn path(self) -> usize {
         match self {
-            Self::At(path) | Self::WhereItStands { likely: path, .. } => path,
+            Self::At(path) | Self::WhereItStands(Known { likely: path, .. }) => path,
         }
     }
 
     const fn certain(self) -> usize {
         match self {
-            Self::At(path) | Self::WhereItStands { certain: path, .. } => path,
+            Self::At(path) | Self::WhereItStands(Known { certain: path, .. }) => path,
         }
     }
 }
@@ -169,7 +164,7 @@ impl UnderWay {
             // It cannot say where it stands.
             _ if mute => Sender::to_mute(program, begin.path()),
             Begin::At(path) => Sender::new(program, path),
-            Begin::WhereItStands { certain, likely } => Sender::going_on(program, certain, likely),
+            Begin::WhereItStands(known) => Sender::going_on(program, known),
         });
         let spawned = std::thread::Builder::new()
             .name("run".to_owned())
@@ -248,14 +243,18 @@ fn speak(
     (state.done, state.begun) = (sender.done(), sender.begun());
     let state = match (gone, sender.stand()) {
         (Err(why @ Lost::Gone), _) => {
-            let certain_and_begun = (sender.done(), sender.begun());
+            let known = Known {
+                certain: sender.done(),
+                likely: sender.begun(),
+                cut_short: address.parts_instructions(),
+            };
             lock(&live.state).why = format!("{why}; it is asked where it stands");
             let mut told =
                 |_: &Sender, words: Said<'_>| write_down(&mut said, began.elapsed(), words);
             let found = match run.stop().zip(kind.language()) {
                 Some((stop, language)) if !sender.is_mute() => {
                     let program = Program::of(language, &stop.text);
-                    line::ask_again(program, certain_and_begun, address, &mut wish, &mut told)
+                    line::ask_again(program, known, address, &mut wish, &mut told)
                 }
                 _ => None,
             };
@@ -263,7 +262,10 @@ fn speak(
                 Some(done) => State { done, ..state }.broken(format!(
                     "{why}; it is back, and the machine has told where it stands"
                 )),
-                None => state.left_alone(kind, why),
+                None => State {
+                    cut_short: address.parts_instructions(),
+                    ..state.left_alone(kind, why)
+                },
             }
         }
         (Err(why), _) => state.broken(why),

@@ -355,3 +355,47 @@ async fn a_run_whose_end_could_not_be_kept_is_shown_as_broken_off_and_goes_on() 
     assert_eq!(status, StatusCode::OK, "{words}");
     ended(&store, 1).await;
 }
+
+#[actix_web::test]
+async fn a_roll_with_too_little_left_is_asked_for_anew() {
+    let (_folder, shop, job) = shop();
+    let store = shop.store.clone();
+    let app = app(shop).await;
+    let (status, _) = post(&app, "/machines/1/hands", "mm", "pace=1000").await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    let send = format!("/jobs/{job}/machine");
+    let (status, words) = post(&app, &send, "mm", "machine=1").await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+    let (status, words) = post(&app, "/runs/1/go", "mm", "").await;
+    assert_eq!(status, StatusCode::OK, "{words}");
+    ended(&store, 1).await;
+    let left = || {
+        let listed = crate::machines::kept::one(&store, 1).unwrap();
+        listed.machine.loaded.unwrap().left.unwrap()
+    };
+    let first = left();
+    // Nearly all of it was used for something else.
+    let mut listed = crate::machines::kept::one(&store, 1).unwrap();
+    listed.machine.loaded.as_mut().unwrap().left = Some(3.0);
+    crate::machines::kept::keep(&store, &listed).unwrap();
+    // It is not begun by itself, and says why.
+    let (status, words) = post(&app, &send, "mm", "machine=1").await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
+    let (_, page) = get(&app, "/machines/1", "mm").await;
+    assert!(
+        page.contains("3 mm are left of it") && page.contains("A new one is loaded"),
+        "{page}"
+    );
+    let (status, words) = post(&app, "/runs/2/go", "mm", "").await;
+    assert_eq!(status, StatusCode::OK, "{words}");
+    ended(&store, 2).await;
+    let began = Instant::now();
+    while (left() - first).abs() > 1e-9 {
+        assert!(
+            began.elapsed() < Duration::from_secs(20),
+            "{} {first}",
+            left()
+        );
+        actix_web::rt::time::sleep(Duration::from_millis(20)).await;
+    }
+}

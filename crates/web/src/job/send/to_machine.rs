@@ -120,8 +120,10 @@ async fn send(
                 state: &serde_json::to_string(&State::ready(0))?,
                 asked: now(),
             })?;
-            let loaded = listed.machine.loaded.as_ref().map(|l| &l.name);
-            if !waits && loaded.is_some() && stops.first().map(|s| &s.stock) == loaded {
+            let loaded = listed.machine.loaded.as_ref().zip(stops.first());
+            let lies_in =
+                loaded.is_some_and(|(l, s)| l.name == s.stock && !l.is_short_of(&s.stock, s.used));
+            if !waits && lies_in {
                 go(&shop, &listed, Run::one(&shop.store, run)?, "")?;
             }
             Ok(())
