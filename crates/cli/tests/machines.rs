@@ -308,6 +308,7 @@ fn a_line_that_comes_back_tells_exactly_how_far_it_is() -> Result<()> {
     };
     let begun: usize = written(&picture)?.parts.iter().map(|p| p.paths.len()).sum();
     ensure!((2..60).contains(&done) && next == done + 1, "{words}");
-    ensure!(begun == done, "{words}: {begun} cut");
+    // One may have been broken off, in the midst of an instruction.
+    ensure!(begun.abs_diff(done) <= 1, "{words}: {begun} cut");
     Ok(())
 }
