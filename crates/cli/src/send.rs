@@ -93,19 +93,13 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
     if !(1..=all).contains(&args.from) {
         return Err(SendFailed::From(all));
     }
-    let named = args
-        .machine
-        .as_deref()
-        .map(|name| Named::find(&args.data, name));
-    let named = named.transpose()?;
+    let named = named(args)?;
     let mut time = String::new();
     if let Some(named) = &named {
         named.holds(&program)?;
         time = format!(", about {:.0} s", named.seconds(language, &text));
     }
-    let own = || named.as_ref().map(Named::address);
-    let to = args.to.clone().map(Ok).or_else(own);
-    let to = to.ok_or(SendFailed::NoAddress)??;
+    let to = address(args, named.as_ref())?;
     if args.dry_run {
         say::done(format_args!(
             "would send paths {} to {all} to {to}{time}",
@@ -113,7 +107,7 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         ));
         return Ok(());
     }
-    let (address, from) = (to.clone(), args.from - 1);
+    let (at, from) = (to.clone(), args.from - 1);
     let mute = args.mute || named.is_some_and(|n| n.is_mute());
     let work = move |stopped: &AtomicBool| {
         let again = program.clone();
@@ -126,15 +120,15 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
         let mut told = |s: &Sender, _: Said<'_>| {
             progress.at(&format!("{} of {} paths done", s.done(), s.paths()))
         };
-        let gone = line::speak(&mut sender, &address, &mut wish, &mut told);
+        let gone = line::speak(&mut sender, &at, &mut wish, &mut told);
         let mut done = sender.done();
         if gone == Err(Lost::Gone) && !mute {
             let known = Known {
                 certain: done,
                 likely: sender.begun(),
-                cut_short: address.parts_instructions(),
+                cut_short: at.parts_instructions(),
             };
-            let found = line::ask_again(again, known, &address, &mut wish, &mut |_, _| {});
+            let found = line::ask_again(again, known, &at, &mut wish, &mut |_, _| {});
             done = found.unwrap_or(done);
         }
         (sender.stand().clone(), done, gone)
@@ -148,6 +142,22 @@ pub(crate) fn run(args: &SendArgs) -> Result<(), SendFailed> {
             say::done(format_args!("done: {} paths at {to}", all - from));
             Ok(())
         }
+    }
+}
+
+/// The machine of the list that is named.
+fn named(args: &SendArgs) -> Result<Option<Named>, SendFailed> {
+    let name = args.machine.as_deref();
+    let found = name.map(|name| Named::find(&args.data, name));
+    Ok(found.transpose()?)
+}
+
+/// Where it is sent: as it is said, else to the machine's own address.
+fn address(args: &SendArgs, named: Option<&Named>) -> Result<Address, SendFailed> {
+    match (&args.to, named) {
+        (Some(to), _) => Ok(to.clone()),
+        (None, Some(named)) => Ok(named.address()?),
+        (None, None) => Err(SendFailed::NoAddress),
     }
 }
 
@@ -178,17 +188,11 @@ fn until_stopped<T: Send + 'static>(
 
 /// A PDF to a printer, which takes it as a whole.
 fn hand_over(args: &SendArgs, file: Vec<u8>) -> Result<(), SendFailed> {
-    let named = args
-        .machine
-        .as_deref()
-        .map(|name| Named::find(&args.data, name));
-    let named = named.transpose()?;
+    let named = named(args)?;
     if let Some(named) = &named {
         named.prints()?;
     }
-    let own = || named.as_ref().map(Named::address);
-    let to = args.to.clone().map(Ok).or_else(own);
-    let to = to.ok_or(SendFailed::NoAddress)??;
+    let to = address(args, named.as_ref())?;
     if args.dry_run {
         say::done(format_args!(
             "would send a PDF of {} kB to {to}",
@@ -196,12 +200,12 @@ fn hand_over(args: &SendArgs, file: Vec<u8>) -> Result<(), SendFailed> {
         ));
         return Ok(());
     }
-    let address = to.clone();
+    let at = to.clone();
     let gone = until_stopped(move |stopped| {
         let mut progress = say::Progress::new();
         let all = file.len();
         let mut told = |gone: usize| progress.at(&format!("{gone} of {all} bytes sent"));
-        line::hand_over(&file, &address, &mut || wished(stopped), &mut told)
+        line::hand_over(&file, &at, &mut || wished(stopped), &mut told)
     })?;
     match gone {
         Ok(true) => {

@@ -91,6 +91,12 @@ pub(crate) fn first(shop: &Shop, listed: &Listed) -> Result<(Option<Run>, Vec<Ru
     Ok((Some(run), queue))
 }
 
+/// Its runs that are over and told, the latest first.
+pub(super) fn over(shop: &Shop, listed: &Listed) -> Result<Vec<Run>, WebError> {
+    let over = shop.store.ended_runs(listed.id, TOLD)?;
+    over.into_iter().map(Run::of).collect()
+}
+
 pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Figures {
     let kind = listed.machine.kind;
     let one = shop.simulated.of(&listed.machine);
@@ -163,8 +169,7 @@ pub(crate) fn page(
     };
     let cards = cards(shop, &all, open.map(|o| o.id))?;
     let open = open.map(|m| {
-        let over = shop.store.ended_runs(m.id, TOLD)?;
-        let over: Result<Vec<Run>, WebError> = over.into_iter().map(Run::of).collect();
+        let over = over(shop, m)?;
         let own = m.machine.address.is_empty();
         let one = shop.simulated.of(&m.machine);
         Ok::<_, WebError>(Open {
@@ -172,10 +177,10 @@ pub(crate) fn page(
             name: m.machine.name.clone(),
             hands: one.map(|one| shown::hands(one, m.machine.kind, unit)),
             bench: bench(shop, m, unit)?,
-            over: over?.iter().map(shown::row).collect(),
+            over: over.iter().map(shown::row).collect(),
             pace: match m.machine.kind {
                 Kind::Printer => None,
-                _ => Some(pace::shown(shop, m, unit)?),
+                _ => Some(pace::shown(m, over.iter(), unit)),
             },
             own,
         })

@@ -46,6 +46,14 @@ impl Kind {
         )
     }
 
+    /// What a stop on it is counted in.
+    pub(crate) const fn counts(self) -> &'static str {
+        match self {
+            Self::Cutter | Self::Laser => "path",
+            Self::Printer => "sheet",
+        }
+    }
+
     pub(crate) const fn word(self) -> &'static str {
         match self {
             Self::Cutter => "roll cutter",
@@ -64,11 +72,15 @@ pub(crate) struct Loaded {
     pub(crate) left: Option<f64>,
 }
 
-impl Loaded {
-    /// Whether what is left of this stock is known and does not do for so many mm.
-    pub(crate) fn is_short_of(&self, name: &str, used: f64) -> bool {
-        self.name == name && self.left.is_some_and(|left| left < used)
-    }
+/// Whether what lies in a machine does for a stop.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Does {
+    /// It is another stock, or nothing.
+    Not,
+    /// It is that stock, of which only so much is left, mm.
+    TooLittle(f64),
+    /// It does.
+    Well,
 }
 
 /// A machine of the shop.
@@ -93,6 +105,17 @@ pub(crate) struct Machine {
 }
 
 impl Machine {
+    /// Whether what lies in it does for so many mm of a stock.
+    pub(crate) fn does_for(&self, stock: &str, used: f64) -> Does {
+        match self.loaded.as_ref().filter(|l| l.name == stock) {
+            None => Does::Not,
+            Some(Loaded {
+                left: Some(left), ..
+            }) if *left < used => Does::TooLittle(*left),
+            Some(_) => Does::Well,
+        }
+    }
+
     /// What its drives do, or are taken to do.
     pub(crate) fn drives(&self) -> Drives {
         self.drives.unwrap_or(Drives {

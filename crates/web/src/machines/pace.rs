@@ -5,11 +5,12 @@ use askama::Template;
 use askama_web::WebTemplate;
 use inky_core::units::Unit;
 use inky_devices::drives::{self, Drives, FEWEST, Found, Ran};
-use inky_store::{MachineId, Store};
+use inky_store::MachineId;
 
 use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::job::sheet::shown::duration;
+use crate::machines::bench;
 use crate::machines::kept::{self, Listed, Machine};
 use crate::machines::simulated::Simulated;
 use crate::machines::state::{Phase, Run, Took};
@@ -17,6 +18,8 @@ use crate::reader::Reader;
 
 /// Less time on our clock tells little: that all is done is noticed a tenth of a second later, s.
 const LEAST: f64 = 4.0;
+/// Figures of drives that can be.
+const FIGURES: std::ops::RangeInclusive<f64> = 1e-9..=1e7;
 /// The latest runs that are looked at.
 const LOOKED_AT: usize = 4;
 
@@ -62,38 +65,30 @@ impl Clock {
 }
 
 /// A stop that was measured.
-struct Measured {
+struct Measured<'a> {
     title: String,
-    text: String,
+    text: &'a str,
     planned: f64,
     took: f64,
 }
 
-/// The latest of a machine, the last one first.
-fn measured(store: &Store, machine: MachineId) -> Result<Vec<Measured>, WebError> {
-    let mut all = Vec::new();
-    let waiting = store.queue(Some(machine))?;
-    for stored in waiting.into_iter().chain(store.ended_runs(machine, 50)?) {
-        let run = Run::of(stored)?;
-        for took in run.state.took.iter().rev() {
-            if let Some(stop) = run.stops.get(took.stop) {
-                all.push(Measured {
-                    title: match run.stops.len() {
-                        1 => run.stored.title.clone(),
-                        _ => format!("{}, {}", run.stored.title, stop.stock),
-                    },
-                    text: stop.text.clone(),
-                    planned: stop.seconds,
-                    took: took.seconds,
-                });
-            }
-        }
-        if all.len() >= LOOKED_AT {
-            break;
-        }
-    }
-    all.truncate(LOOKED_AT);
-    Ok(all)
+/// The latest stops that were measured, of runs from the latest on.
+fn measured<'a>(runs: impl Iterator<Item = &'a Run>) -> Vec<Measured<'a>> {
+    let all = runs.flat_map(|run| {
+        run.state.took.iter().rev().filter_map(move |took| {
+            let stop = run.stops.get(took.stop)?;
+            Some(Measured {
+                title: match run.stops.len() {
+                    1 => run.stored.title.clone(),
+                    _ => format!("{}, {}", run.stored.title, stop.stock),
+                },
+                text: &stop.text,
+                planned: stop.seconds,
+                took: took.seconds,
+            })
+        })
+    });
+    all.take(LOOKED_AT).collect()
 }
 
 /// A run with the time it was told to take and the time it took.
@@ -127,13 +122,14 @@ fn told(drives: &Drives, unit: Unit) -> String {
     )
 }
 
-pub(super) fn shown(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Pace, WebError> {
-    let all = measured(&shop.store, listed.id)?;
+/// What is told of the runs of a machine, from the latest on.
+pub(super) fn shown<'a>(listed: &Listed, runs: impl Iterator<Item = &'a Run>, unit: Unit) -> Pace {
+    let all = measured(runs);
     let rows = all.iter().map(|m| TookRow {
         title: m.title.clone(),
         told: format!("told {}, took {}", duration(m.planned), duration(m.took)),
     });
-    Ok(Pace {
+    Pace {
         enough: all.len() >= FEWEST,
         fewest: FEWEST,
         rows: rows.collect(),
@@ -141,13 +137,14 @@ pub(super) fn shown(shop: &Shop, listed: &Listed, unit: Unit) -> Result<Pace, We
             .machine
             .drives
             .map_or_else(String::new, |d| told(&d, unit)),
-    })
+    }
 }
 
 fn find(shop: &Shop, listed: &Listed) -> Result<Found, WebError> {
-    let all = measured(&shop.store, listed.id)?;
+    let runs = bench::over(shop, listed)?;
+    let all = measured(runs.iter());
     let ran = all.iter().map(|m| Ran {
-        text: &m.text,
+        text: m.text,
         seconds: m.took,
     });
     let ran: Vec<Ran<'_>> = ran.collect();
@@ -169,6 +166,8 @@ struct FoundAlone {
     machine: MachineId,
     told: String,
     within: String,
+    /// What is sent when it is taken over.
+    values: String,
 }
 
 #[get("/machines/{id}/pace")]
@@ -182,6 +181,7 @@ async fn reckon(
         let found = find(&shop, &listed)?;
         Ok(FoundAlone {
             machine: *id,
+            values: serde_json::to_string(&found.drives)?,
             told: told(&found.drives, reader.0),
             within: format!("{:.1} %", found.farthest * 100.0),
         })
@@ -189,13 +189,29 @@ async fn reckon(
     .await?
 }
 
-/// What is found is what times are told by from now on.
+/// What was found is what times are told by from now on.
 #[post("/machines/{id}/pace")]
-async fn take(shop: web::Data<Shop>, id: web::Path<MachineId>) -> Result<HttpResponse, WebError> {
-    let id = *id;
+async fn take(
+    shop: web::Data<Shop>,
+    id: web::Path<MachineId>,
+    form: web::Form<Drives>,
+) -> Result<HttpResponse, WebError> {
+    let (id, drives) = (*id, *form);
+    let figures = [
+        drives.acceleration,
+        drives.corner,
+        drives.lift,
+        drives.speed,
+    ];
+    if !figures.iter().all(|v| FIGURES.contains(v)) {
+        return Err(wrong(
+            "pace",
+            "no machine moves like that; find its speed again",
+        ));
+    }
     web::block(move || {
         let mut listed = kept::one(&shop.store, id)?;
-        listed.machine.drives = Some(find(&shop, &listed)?.drives);
+        listed.machine.drives = Some(drives);
         kept::keep(&shop.store, &listed)
     })
     .await??;

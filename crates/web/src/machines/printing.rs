@@ -12,13 +12,12 @@ pub(super) fn hand_over(run: &Run, address: &Address, live: &Live) -> (State, St
     let file = run.stop().map(|stop| stop.file()).unwrap_or_default();
     let gone = Cell::new(0);
     let mut wish = || {
-        let wish = live.at(|_| {});
-        live.at(|state| {
-            state.phase = match wish {
-                Wish::Pause => Phase::Paused,
-                Wish::GoOn | Wish::Stop => Phase::Running,
-            };
-        })
+        let wish = live.wished();
+        live.is_at(match wish {
+            Wish::Pause => Phase::Paused,
+            Wish::GoOn | Wish::Stop => Phase::Running,
+        });
+        wish
     };
     let handed = line::hand_over(&file, address, &mut wish, &mut |n| gone.set(n));
     let state = live.state();

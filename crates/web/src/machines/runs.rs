@@ -11,7 +11,7 @@ use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::job::download;
 use crate::machines::bench::{BenchAlone, address};
-use crate::machines::kept::{self, Kind, Listed, Loaded};
+use crate::machines::kept::{self, Does, Kind, Listed, Loaded};
 use crate::machines::state::{Phase, Run, State};
 use crate::machines::under_way::Begin;
 use crate::reader::Reader;
@@ -105,10 +105,8 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
     let address = Address::from_str(&typed).map_err(|e| wrong("run", e))?;
     if run.state.phase == Phase::Ready {
         let mut listed = listed.clone();
-        let loaded = listed.machine.loaded.as_ref();
-        let same =
-            loaded.is_some_and(|l| l.name == stop.stock && !l.is_short_of(&stop.stock, stop.used));
-        if !same && listed.machine.kind != Kind::Printer {
+        let does = listed.machine.does_for(&stop.stock, stop.used);
+        if does != Does::Well && listed.machine.kind != Kind::Printer {
             listed.machine.loaded = Some(Loaded {
                 name: stop.stock.clone(),
                 left: stop.length,

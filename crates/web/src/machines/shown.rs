@@ -4,10 +4,9 @@ use inky_core::units::Unit;
 
 use crate::job::sheet::shown::duration;
 use crate::machines::drawn::Drawn;
-use crate::machines::kept::{Kind, Listed, Machine};
+use crate::machines::kept::{Does, Kind, Listed, Machine};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
-use crate::machines::stops::Stop;
 use crate::text;
 
 /// A machine in the list.
@@ -60,6 +59,8 @@ pub(crate) struct Work {
     /// The path to go on with, from 1, and how many there are.
     pub(crate) next: usize,
     pub(crate) paths: usize,
+    /// Whether it can be gone on with in the midst.
+    pub(crate) in_paths: bool,
 }
 
 /// Figures that change while it runs.
@@ -137,16 +138,15 @@ pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
         true => format!("{address}, answers nothing"),
         false => address.to_owned(),
     };
-    let mut facts = vec![
+    let facts = [
         ("Address", address),
         ("Reaches", reach),
         ("Fastest", format!("{:.0} mm/s", machine.speed)),
         ("Loaded", loaded),
     ];
-    if machine.kind == Kind::Printer {
-        facts.pop();
-    }
-    facts
+    // Paper is not kept count of.
+    let counted = facts.len() - usize::from(machine.kind == Kind::Printer);
+    facts.into_iter().take(counted).collect()
 }
 
 /// The switches of a simulated machine.
@@ -176,12 +176,6 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
     }
 }
 
-/// What is left of the stock of a stop, mm, where that is loaded and known.
-fn left_of(machine: &Machine, stop: &Stop) -> Option<f64> {
-    let loaded = machine.loaded.as_ref()?;
-    loaded.left.filter(|_| loaded.name == stop.stock)
-}
-
 /// What a machine is at.
 pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
     let (state, kind) = (&run.state, machine.kind);
@@ -192,14 +186,7 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
         },
         told: format!(
             "{} · {}",
-            text::some(
-                stop.paths,
-                if kind == Kind::Printer {
-                    "sheet"
-                } else {
-                    "path"
-                }
-            ),
+            text::some(stop.paths, kind.counts()),
             duration(stop.seconds)
         ),
         state: match n.cmp(&state.stop) {
@@ -212,6 +199,7 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
     let stop = run.stop();
     let (ask, go) = match (state.phase, stop) {
         (Phase::Ready, Some(stop)) => {
+            let does = machine.does_for(&stop.stock, stop.used);
             if run.follows_its_trial() {
                 (
                     "Look at the trial piece. If it is cut as it should be, the rest follows."
@@ -226,9 +214,7 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
                     ),
                     "It is in: print",
                 )
-            } else if let Some(left) = left_of(machine, stop)
-                && left < stop.used
-            {
+            } else if let Does::TooLittle(left) = does {
                 (
                     format!(
                         "{} is loaded, but {} are left of it, and {} are needed. Load {}.",
@@ -239,11 +225,7 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
                     ),
                     "A new one is loaded: go on",
                 )
-            } else if machine
-                .loaded
-                .as_ref()
-                .is_some_and(|l| l.name == stop.stock)
-            {
+            } else if does == Does::Well {
                 (
                     format!(
                         "{} is loaded. Set the origin where the cut begins.",
@@ -289,6 +271,7 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
         why: state.why.clone(),
         next: stop.map_or(1, |s| (state.next + 1).min(s.paths)),
         paths: stop.map_or(0, |s| s.paths),
+        in_paths: kind.language().is_some(),
     }
 }
 
@@ -310,7 +293,7 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
     let state = &run.state;
     let paths = run.stop().map_or(0, |s| s.paths);
     let prints = listed.machine.kind == Kind::Printer;
-    let what = if prints { "sheet" } else { "path" };
+    let what = listed.machine.kind.counts();
     let done = match state.phase {
         Phase::Finished => paths,
         _ => state.done,

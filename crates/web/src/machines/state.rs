@@ -42,7 +42,7 @@ pub(crate) struct State {
     pub(crate) next: usize,
     /// Time in which this stop ran, s.
     pub(crate) seconds: f64,
-    /// Why it is broken, for people.
+    /// Why it is broken, or what is done about a line that is gone, for people.
     #[serde(default)]
     pub(crate) why: String,
     /// Whether the tool may stand anywhere, see [`Known::cut_short`].

@@ -76,10 +76,14 @@ impl Live {
         self.paths.get_or_init(make)
     }
 
-    /// How it stands now, and what is wanted of it.
-    pub(super) fn at(&self, change: impl FnOnce(&mut State)) -> Wish {
-        change(&mut lock(&self.state));
+    /// What is wanted of it.
+    pub(super) fn wished(&self) -> Wish {
         *lock(&self.wish)
+    }
+
+    /// It runs, or is paused.
+    pub(super) fn is_at(&self, phase: Phase) {
+        lock(&self.state).phase = phase;
     }
 
     /// What somebody wants of it; a stop stays one.
@@ -207,7 +211,7 @@ fn speak(
 ) -> (State, String) {
     let began = Instant::now();
     let (mut said, mut kept, mut last) = (String::new(), began, began);
-    let mut wish = || *lock(&live.wish);
+    let mut wish = || live.wished();
     let mut told = |sender: &Sender, words: Said<'_>| {
         write_down(&mut said, began.elapsed(), words);
         let mut state = lock(&live.state);
@@ -263,7 +267,8 @@ fn speak(
                     "{why}; it is back, and the machine has told where it stands"
                 )),
                 None => State {
-                    cut_short: address.parts_instructions(),
+                    // A stop raised the tool wherever it was.
+                    cut_short: known.cut_short || live.wished() == Wish::Stop,
                     ..state.left_alone(kind, why)
                 },
             }

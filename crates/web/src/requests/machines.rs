@@ -263,7 +263,22 @@ async fn what_runs_took_tells_how_fast_a_machine_is() {
             let (status, found) = get(&app, "/machines/1/pace", "mm").await;
             assert_eq!(status, StatusCode::OK, "{found}");
             assert!(found.contains("mm/s round a corner"), "{found}");
-            let (status, words) = post(&app, "/machines/1/pace", "mm", "").await;
+            let values = found.split("hx-vals='").nth(1).unwrap();
+            let values = values
+                .split('\'')
+                .next()
+                .unwrap()
+                .replace("&quot;", "\"")
+                .replace("&#34;", "\"");
+            let drives: inky_devices::drives::Drives = serde_json::from_str(&values).unwrap();
+            let form = format!(
+                "acceleration={}&corner={}&lift={}&speed={}",
+                drives.acceleration, drives.corner, drives.lift, drives.speed
+            );
+            let still = form.replace("corner=", "corner=-");
+            let (status, words) = post(&app, "/machines/1/pace", "mm", still).await;
+            assert_eq!(status, REFUSED, "{words}");
+            let (status, words) = post(&app, "/machines/1/pace", "mm", form).await;
             assert_eq!(status, StatusCode::NO_CONTENT, "{words}");
         }
         let send = format!("/materials/{}/trial", material.id);

@@ -60,7 +60,7 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                 _ => Vec::new(),
             };
             let prints = listed.machine.kind == kept::Kind::Printer;
-            let loaded = listed.machine.loaded.map(|l| l.name);
+            let loaded = listed.machine.loaded.as_ref().map(|l| l.name.clone());
             Ok(Told {
                 job,
                 machines: all
@@ -71,9 +71,8 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                     .iter()
                     .map(|s| {
                         let trial = if s.trial { ", trial piece" } else { "" };
-                        let what = if prints { "sheet" } else { "path" };
-                        let told =
-                            format!("{} · {}", text::some(s.paths, what), duration(s.seconds));
+                        let paths = text::some(s.paths, listed.machine.kind.counts());
+                        let told = format!("{paths} · {}", duration(s.seconds));
                         (format!("{}, {}{trial}", s.stock, s.size), told)
                     })
                     .collect(),
@@ -120,9 +119,9 @@ async fn send(
                 state: &serde_json::to_string(&State::ready(0))?,
                 asked: now(),
             })?;
-            let loaded = listed.machine.loaded.as_ref().zip(stops.first());
-            let lies_in =
-                loaded.is_some_and(|(l, s)| l.name == s.stock && !l.is_short_of(&s.stock, s.used));
+            let first = stops.first();
+            let lies_in = first
+                .is_some_and(|s| listed.machine.does_for(&s.stock, s.used) == kept::Does::Well);
             if !waits && lies_in {
                 go(&shop, &listed, Run::one(&shop.store, run)?, "")?;
             }
