@@ -5,7 +5,9 @@
 //! pixels of that file ([`Sample::truth`]): fills painted one over the other, y down.
 
 mod drawings;
+pub mod photograph;
 mod render;
+pub mod sign;
 mod spoil;
 
 use kurbo::{Affine, BezPath};
@@ -57,6 +59,46 @@ pub struct Sample {
     /// Size of the drawing's own grid.
     grid: (f64, f64),
     spoiling: Spoiling,
+}
+
+/// A photograph and the job made from it.
+#[derive(Clone, Copy, Debug)]
+pub struct Photograph {
+    /// Title of the job.
+    pub title: &'static str,
+    /// The invented client.
+    pub client: &'static str,
+    /// Tags, comma separated.
+    pub tags: &'static str,
+    /// What it shows of the program, in one sentence.
+    pub shows: &'static str,
+    /// Name of the file.
+    pub file_name: &'static str,
+    /// Finished width as it comes, mm.
+    pub width_mm: f64,
+    /// Size of the picture, px.
+    pub size_px: (u32, u32),
+    taken: fn() -> Raster,
+}
+
+/// What was photographed.
+pub const PHOTOGRAPHS: [Photograph; 1] = [Photograph {
+    title: "Old sign",
+    client: "Old Lock Boatyard",
+    tags: "sign, photograph",
+    shows: "Photographed askew in the evening; Clean squares it up.",
+    file_name: "old-sign.jpg",
+    width_mm: 300.0,
+    size_px: sign::SIGN_PX,
+    taken: sign::photograph,
+}];
+
+impl Photograph {
+    /// The file as it came in: JPEG bytes, the same on every call.
+    #[must_use]
+    pub fn file(&self) -> Vec<u8> {
+        spoil::jpeg(&(self.taken)(), 88)
+    }
 }
 
 /// The five samples, in the order of the Jobs page.

@@ -17,6 +17,7 @@ use crate::batch::OutArgs;
 use crate::files::FileArgs;
 use crate::machine::MachineArgs;
 use crate::send::SendArgs;
+use crate::squared::{Corners, TrueSize};
 
 /// Bitmap artwork to closed cut paths, measured in millimetres.
 #[derive(Debug, Parser)]
@@ -343,6 +344,12 @@ pub(crate) struct TraceArgs {
     /// A list of materials saved from the Materials page; without: those that ship
     #[arg(long)]
     pub(crate) materials: Option<PathBuf>,
+    /// Square up what was photographed askew: auto, or x,y of its four corners, px, with commas between
+    #[arg(long, value_name = "auto|CORNERS")]
+    pub(crate) square_up: Option<Corners>,
+    /// What it truly measures, such as A4, Letter, card or 300x200mm; it sets the finished size
+    #[arg(long, requires = "square_up", value_name = "SIZE")]
+    pub(crate) true_size: Option<TrueSize>,
     /// Every choice of a job as JSON, clean-up steps too; other arguments come on top of it
     #[arg(long)]
     pub(crate) recipe: Option<PathBuf>,

@@ -20,6 +20,7 @@ mod say;
 mod send;
 mod serve;
 mod sheet;
+mod squared;
 mod trace;
 
 use std::path::{Path, PathBuf};

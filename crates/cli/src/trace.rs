@@ -5,6 +5,7 @@ use std::time::Instant;
 
 use inky_core::agreement::Agreement;
 use inky_core::assembly::build;
+use inky_core::clean::{Action, Step};
 use inky_core::cutting::Cutting;
 use inky_core::inks::{InkChoice, InkMode};
 use inky_core::layers::Meet;
@@ -25,6 +26,7 @@ use crate::input;
 use crate::piece::{self, PieceFailed};
 use crate::save::{SaveFailed, Target, save};
 use crate::say::{self, Progress};
+use crate::squared::{SquareFailed, squared};
 
 /// Why nothing was traced or written.
 #[derive(Debug, thiserror::Error)]
@@ -60,6 +62,8 @@ pub(crate) enum TraceFailed {
     Write(#[from] WriteFailed),
     #[error(transparent)]
     Save(#[from] SaveFailed),
+    #[error(transparent)]
+    Square(#[from] SquareFailed),
     #[error(transparent)]
     Material(#[from] PieceFailed),
     #[error("the report could not be written: {0}")]
@@ -178,6 +182,14 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
         Some(path) => saved_recipe(path)?,
         None => Recipe::automatic(Size::at_ppi(original.0, original.1, ppi)),
     };
+    if let Some(corners) = args.square_up {
+        let mut steps = recipe.clean.clone();
+        steps.push(Step {
+            on: true,
+            action: Action::Square(squared(artwork, corners, args.true_size)?),
+        });
+        recipe = recipe.with_clean(steps, original);
+    }
     let frame = recipe.frame(original);
     let (w, h) = (frame.width, frame.height);
     if args.dpi.is_some() {

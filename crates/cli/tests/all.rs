@@ -13,5 +13,6 @@ mod open_icons;
 mod program;
 mod runs;
 mod server;
+mod squared;
 mod stopped;
 mod support;

@@ -85,6 +85,10 @@ pub(crate) const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
 pub(crate) const INKS: RangeInclusive<usize> = 2..=32;
 /// Free turn of a picture, degrees.
 pub(crate) const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
+/// By how much of its distance from the middle a lens has moved a corner, percent.
+pub(crate) const LENS: RangeInclusive<f64> = -30.0..=30.0;
+/// Width by height of what is squared up.
+pub(crate) const PROPORTION: RangeInclusive<f64> = 0.02..=50.0;
 /// Enlargement of a picture, times.
 pub(crate) const ENLARGE: RangeInclusive<f64> = 2.0..=4.0;
 /// How far a place of a step may lie from the picture's corner, px: well beyond any picture.

@@ -3,8 +3,10 @@
 //! A choice that was left to the program is `None` (or an `Auto` variant), not the figure it came
 //! to: so a better copy of the artwork or another size gets a fitting default again.
 
+use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
+use crate::clean::square::Squared;
 use crate::clean::{Action, Frame, Step};
 use crate::inks::{Asked, InkChoice, InkMode};
 use crate::layers::{LayerChoice, LayerError};
@@ -230,31 +232,79 @@ impl Recipe {
     }
 
     /// This recipe with other clean-up steps: what is left of the artwork keeps its scale, so a
-    /// crop makes the piece smaller and an enlargement only its pixels.
+    /// crop makes the piece smaller and an enlargement only its pixels. What is squared up gets its true size where a
+    /// side of it is known, and keeps the finished width where none is.
     #[must_use]
     pub fn with_clean(&self, clean: Vec<Step>, original_px: (u32, u32)) -> Self {
         let before = self.frame(original_px);
-        let (across, down) = self.size.mm_per_px(before.width, before.height);
-        let (across, down) = (across * before.scale(), down * before.scale());
         let mut changed = Self {
             clean,
             ..self.clone()
         };
         let after = changed.frame(original_px);
+        let side = |mm: f64| Mm::new(mm.clamp(*limits::SIDE_MM.start(), *limits::SIDE_MM.end()));
+        if squared_up(&self.clean).ne(squared_up(&changed.clean)) {
+            // A true side says how large it is; else it is as wide as it was wanted, since nothing keeps its scale.
+            let (pixel, known) = pixel(&changed.clean, original_px);
+            let wanted = self.size.width.get() / (f64::from(after.width) * pixel[0]);
+            let mm = if known { 1.0 } else { wanted };
+            changed.size.width = side(f64::from(after.width) * pixel[0] * mm);
+            changed.size.height = side(f64::from(after.height) * pixel[1] * mm);
+            return changed;
+        }
+        let (across, down) = self.size.mm_per_px(before.width, before.height);
+        // Where the picture was squared up its scale differs from place to place: one place for both.
+        let middle = after.from(Point::new(
+            f64::from(after.width) / 2.0,
+            f64::from(after.height) / 2.0,
+        ));
+        let scale = after.scale_at(middle) / before.scale_at(middle);
+        let (across, down) = (across / scale, down / scale);
         // A picture that was stretched is stretched along the same sides of the artwork.
         let (across, down) = if before.on_its_side() == after.on_its_side() {
             (across, down)
         } else {
             (down, across)
         };
-        let side = |px: u32, mm: f64| {
-            let mm = f64::from(px) / after.scale() * mm;
-            Mm::new(mm.clamp(*limits::SIDE_MM.start(), *limits::SIDE_MM.end()))
-        };
-        changed.size.width = side(after.width, across);
-        changed.size.height = side(after.height, down);
+        changed.size.width = side(f64::from(after.width) * across);
+        changed.size.height = side(f64::from(after.height) * down);
         changed
     }
+}
+
+/// What is squared up by the steps that are on.
+fn squared_up(steps: &[Step]) -> impl Iterator<Item = &Squared> {
+    steps
+        .iter()
+        .filter(|s| s.on)
+        .filter_map(|s| match &s.action {
+            Action::Square(squared) => Some(squared),
+            _ => None,
+        })
+}
+
+/// Width and height of a pixel of the cleaned artwork as what was squared up last says, and whether they are mm rather
+/// than proportions.
+fn pixel(steps: &[Step], original_px: (u32, u32)) -> ([f64; 2], bool) {
+    let mut frame = Frame::new(original_px.0, original_px.1);
+    let (mut pixel, mut known) = ([1.0; 2], false);
+    for step in steps.iter().filter(|s| s.on) {
+        let after = frame.after(&step.action);
+        let before = std::mem::replace(&mut frame, after);
+        match &step.action {
+            Action::Square(squared) => {
+                pixel = squared.pixel(original_px);
+                known = squared.sides_mm().is_some();
+            }
+            Action::Quarter { turns } if turns % 2 == 1 => pixel.reverse(),
+            Action::Enlarge { .. } => {
+                let k = f64::from(before.width) / f64::from(frame.width);
+                pixel = pixel.map(|side| side * k);
+            }
+            _ => {}
+        }
+    }
+    (pixel, known)
 }
 
 #[cfg(test)]

@@ -1,4 +1,4 @@
-//! The core tried from outside it, as one program: twenty-three would be linked one by one.
+//! The core tried from outside it, as one program: twenty-four would be linked one by one.
 
 mod agreement_ranks;
 mod analytic_shapes;
@@ -19,6 +19,7 @@ mod overlay_and_offset;
 mod published_values;
 mod sample_pictures;
 mod sheets;
+mod squared_up;
 mod support;
 mod thin_strokes;
 mod tidy_edits;

@@ -11,7 +11,7 @@ use std::fs;
 use std::path::Path;
 
 /// The rooms from the last step of the work to what everything stands on.
-const ROOMS: [&str; 36] = [
+const ROOMS: [&str; 38] = [
     "trace",
     "settings",
     "agreement",
@@ -38,6 +38,8 @@ const ROOMS: [&str; 36] = [
     "fine",
     "segment",
     "otsu",
+    "lens",
+    "projective",
     "least_squares",
     "envelope",
     "sets",

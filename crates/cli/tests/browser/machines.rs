@@ -1,9 +1,9 @@
 //! A job leaves the page, is cut by a simulated machine over a real connection, and comes back with what was done.
 
 use crate::chrome::{Browser, with};
-use crate::five_jobs::badge;
 use crate::hand::{By, Hand};
 use crate::settled::{open, step};
+use crate::six_jobs::badge;
 use anyhow::{Context, Result, ensure};
 
 /// The bench of the machine is at a phase of its run.

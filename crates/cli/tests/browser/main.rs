@@ -3,7 +3,6 @@
 mod by_hand;
 mod chrome;
 mod clean_up;
-mod five_jobs;
 mod hand;
 mod jobs_page;
 mod layers;
@@ -14,7 +13,9 @@ mod screens;
 mod session;
 mod settled;
 mod sheet_and_send;
+mod six_jobs;
 mod sizes_and_materials;
+mod squared_up;
 #[path = "../support/mod.rs"]
 mod support;
 mod tidy;

@@ -36,7 +36,9 @@ const LEAST_CONTRAST: &str = "
     return least.join(' ');";
 
 /// Views that are looked at and not kept as pictures.
-const NOT_KEPT: [&str; 5] = [
+const NOT_KEPT: [&str; 7] = [
+    "clean-steps",
+    "squared-up",
     "view-wireframe",
     "view-strayed",
     "tidy-refit",
@@ -319,7 +321,16 @@ impl Gallery {
         b.drag(&[(8.0, 11.0), (9.0, 12.0)]).await?;
         b.find(".step:nth-child(3)").await?;
         self.drawn().await?;
+        self.look("clean-steps").await?;
+        b.go(&format!("{address}/jobs/6/clean")).await?;
+        self.drawn().await?;
+        b.click("[data-tool=square]").await?;
+        b.find("#square-offers button").await?;
         self.look("clean").await?;
+        b.click("#square-offers button").await?;
+        b.find(".step:nth-child(1)").await?;
+        self.drawn().await?;
+        self.look("squared-up").await?;
         self.tidy(address).await?;
         self.cutting(address).await?;
         self.sending(address).await?;

@@ -1,9 +1,10 @@
 //! What a clean-up step can do, as it is stored.
 
-use kurbo::{Affine, Point};
+use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
 use crate::clean::Levels;
+use crate::clean::square::Squared;
 use crate::inks::Rgb;
 use crate::limits::{self, OutOfRange, within};
 use crate::picture::Place;
@@ -55,6 +56,8 @@ pub enum Action {
         /// Left to right; else top to bottom.
         across: bool,
     },
+    /// Squared up: a rectangle that was photographed askew, seen from in front.
+    Square(Squared),
     /// A stroke of a brush.
     Brush {
         /// What it does.
@@ -146,6 +149,19 @@ impl Action {
         )
     }
 
+    /// Whether it only moves pixels to another place.
+    #[must_use]
+    pub(super) fn only_moves(&self) -> bool {
+        matches!(
+            self,
+            Self::Crop { .. }
+                | Self::Quarter { .. }
+                | Self::Turn { .. }
+                | Self::Flip { .. }
+                | Self::Square(_)
+        )
+    }
+
     /// A crop to a box: left, top, width and height, px of the original.
     #[must_use]
     pub fn crop([left, top, width, height]: [f64; 4]) -> Self {
@@ -175,25 +191,31 @@ impl Action {
         along.then_some([left, top, right - left, bottom - top])
     }
 
-    /// The same with every place moved and every length scaled, for a better copy of the artwork
+    /// The same with every place moved and every length scaled as it is there, for a better copy of the artwork
     /// or for places that were given in another unit.
     #[must_use]
-    pub fn moved(&self, by: Affine) -> Self {
-        let k = by.determinant().abs().sqrt();
+    pub fn moved(&self, by: impl Fn(Point) -> Point) -> Self {
         let place = |[x, y]: Place| {
-            let p = by * Point::new(x, y);
+            let p = by(Point::new(x, y));
             [p.x, p.y]
+        };
+        let scale_at = |[x, y]: Place| {
+            let across = by(Point::new(x + 0.5, y)) - by(Point::new(x - 0.5, y));
+            let down = by(Point::new(x, y + 0.5)) - by(Point::new(x, y - 0.5));
+            across.cross(down).abs().sqrt()
         };
         let mut moved = self.clone();
         match &mut moved {
             Self::Crop { corners } => *corners = corners.map(place),
             Self::Brush { size, dabs, .. } => {
-                *size *= k;
+                *size *= dabs.first().map_or(1.0, |d| scale_at([d[0], d[1]]));
                 for dab in dabs {
-                    let [x, y] = place([dab[0], dab[1]]);
+                    let (at, k) = ([dab[0], dab[1]], scale_at([dab[0], dab[1]]));
+                    let [x, y] = place(at);
                     *dab = [x, y, dab[2] * k];
                 }
             }
+            Self::Square(squared) => squared.corners = squared.corners.map(place),
             Self::Clear { pointed } | Self::Fill { pointed, .. } => pointed.at = place(pointed.at),
             Self::Areas { areas } => {
                 for p in areas.iter_mut().flatten() {
@@ -224,6 +246,7 @@ impl Action {
             ),
             Self::Denoise { grain } => within("grain", *grain, &limits::GRAIN, "levels"),
             Self::Levels(levels) => levels.check(),
+            Self::Square(squared) => squared.check(),
             Self::Crop { .. }
             | Self::Flip { .. }
             | Self::MainOnly
@@ -239,7 +262,9 @@ impl Action {
             both.try_for_each(|&v| within("a place", v, &limits::PLACE_PX, "px"))
         };
         match self {
-            Self::Crop { corners } => corners.iter().try_for_each(place),
+            Self::Crop { corners } | Self::Square(Squared { corners, .. }) => {
+                corners.iter().try_for_each(place)
+            }
             Self::Brush { dabs, .. } => dabs.iter().try_for_each(|&[x, y, half]| {
                 place(&[x, y])?;
                 within(
@@ -298,8 +323,9 @@ mod tests {
         let sides = [10.0, 20.0, 300.0, 40.0];
         let crop = Action::crop(sides);
         assert_eq!(crop.crop_box(), Some(sides));
-        let quarter = crop.moved(Affine::new([0.0, 1.0, -1.0, 0.0, 0.0, 0.0]));
+        let quarter = crop.moved(|p| Point::new(-p.y, p.x));
         assert_eq!(quarter.crop_box(), Some([-60.0, 10.0, 40.0, 300.0]));
-        assert_eq!(crop.moved(Affine::rotate(0.1)).crop_box(), None);
+        let leaning = kurbo::Affine::rotate(0.1);
+        assert_eq!(crop.moved(|p| leaning * p).crop_box(), None);
     }
 }

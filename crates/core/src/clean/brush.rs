@@ -51,12 +51,11 @@ fn coverage(
     tip: Tip,
     stop: &Stop,
 ) -> Result<Coverage, Stopped> {
-    let scale = frame.scale();
     let dabs: Vec<At> = dabs
         .iter()
         .map(|&[x, y, half]| At {
             point: frame.to([x, y]),
-            half: half * scale,
+            half: half * frame.scale_at([x, y]),
         })
         .collect();
     let size = (picture.width(), picture.height());

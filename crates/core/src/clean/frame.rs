@@ -3,18 +3,24 @@
 use kurbo::{Affine, Point, Rect, Vec2};
 
 use crate::clean::Action;
+use crate::lens::Lens;
 use crate::picture::Picture;
 use crate::picture::Place;
+use crate::projective::Projective;
 
 /// Size of a picture after some steps, and the way from the original's px to its own.
+///
+/// The way is a lens made straight, then a projective map: for all steps but *squared up* nothing and an affine one.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Frame {
     /// Width, px.
     pub width: u32,
     /// Height, px.
     pub height: u32,
-    /// From px of the original to px of this picture, corners of pixels at whole numbers.
-    pub place: Affine,
+    original: (u32, u32),
+    lens: Lens,
+    /// From px of the original, its lens straightened, to px of this picture, corners of pixels at whole numbers.
+    place: Projective,
 }
 
 impl Frame {
@@ -24,7 +30,9 @@ impl Frame {
         Self {
             width,
             height,
-            place: Affine::IDENTITY,
+            original: (width, height),
+            lens: Lens::new((width, height), 0.0),
+            place: Projective::IDENTITY,
         }
     }
 
@@ -91,38 +99,77 @@ impl Frame {
                     self.height.saturating_mul(k),
                 )
             }
+            Action::Square(squared) => {
+                let onto = squared.onto(self.original);
+                // Counted from the original, whatever was cropped or turned before.
+                return onto.map_or(self, |(width, height, place)| Self {
+                    width,
+                    height,
+                    original: self.original,
+                    lens: Lens::new(self.original, squared.lens),
+                    place,
+                });
+            }
             _ => return self,
         };
         Self {
             width,
             height,
-            place: place * self.place,
+            place: Projective::from(place) * self.place,
+            ..self
         }
     }
 
     /// Where a place of the original lies, px.
     #[must_use]
     pub fn to(&self, [x, y]: Place) -> Point {
-        self.place * Point::new(x, y)
+        self.place.at(self.lens.straight(Point::new(x, y)))
     }
 
     /// The place of the original that lies here.
     #[must_use]
     pub fn from(&self, p: Point) -> Place {
-        let p = self.place.inverse() * p;
+        let back = self.place.inverse().unwrap_or(Projective::IDENTITY);
+        let p = self.lens.bent(back.at(p));
         [p.x, p.y]
     }
 
-    /// How many of its pixels a pixel of the original is wide.
+    /// The way back for many places at once.
+    pub(super) fn back(&self) -> impl Fn(Point) -> Point + Sync {
+        let (lens, back) = (self.lens, self.place.inverse());
+        let back = back.unwrap_or(Projective::IDENTITY);
+        move |p| lens.bent(back.at(p))
+    }
+
+    /// The way from the original as an affine map: `None` where the picture was squared up.
+    #[must_use]
+    pub fn affine(&self) -> Option<Affine> {
+        self.place.affine().filter(|_| self.lens.is_straight())
+    }
+
+    /// How many of its pixels a pixel of the original is wide, in the middle of this picture.
     #[must_use]
     pub fn scale(&self) -> f64 {
-        self.place.determinant().abs().sqrt()
+        let [x, y] = self.from(Point::new(
+            f64::from(self.width) / 2.0,
+            f64::from(self.height) / 2.0,
+        ));
+        self.scale_at([x, y])
+    }
+
+    /// How many of its pixels a pixel of the original is wide, at a place of the original.
+    #[must_use]
+    pub fn scale_at(&self, [x, y]: Place) -> f64 {
+        let step = 0.5;
+        let across = self.to([x + step, y]) - self.to([x - step, y]);
+        let down = self.to([x, y + step]) - self.to([x, y - step]);
+        across.cross(down).abs().sqrt()
     }
 
     /// Whether the sides of the original lie across instead of down.
     #[must_use]
     pub(crate) fn on_its_side(&self) -> bool {
-        let [a, b, ..] = self.place.as_coeffs();
+        let [a, _, _, b, ..] = self.place.rows();
         b.abs() > a.abs()
     }
 

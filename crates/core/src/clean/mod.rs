@@ -21,6 +21,7 @@ mod raster;
 mod region;
 mod resample;
 mod skew;
+pub mod square;
 
 use crate::inks;
 use crate::picture::{Picture, PictureError};
@@ -65,6 +66,15 @@ impl Cleaned {
     }
 }
 
+/// The original as it lies in a frame, whatever else was done to it.
+///
+/// # Errors
+/// [`CleanError::Stopped`].
+pub fn placed(original: &Picture, frame: &Frame, stop: &Stop) -> Result<Picture, CleanError> {
+    let own = Frame::new(original.width(), original.height());
+    Ok(resample::seen_from_the_front(original, &own, frame, stop)?)
+}
+
 /// Replays the steps that are switched on.
 ///
 /// # Errors
@@ -99,6 +109,17 @@ pub fn after(
             before.frame.moved(picture, &step.action)
         }
         Action::Turn { degrees, .. } => resample::turned(picture, *degrees, &frame, stop)?,
+        Action::Square(_) if frame == before.frame => picture.clone(),
+        Action::Square(_) => {
+            // From the untouched original where nothing but places has changed since.
+            let moved_only = earlier.iter().all(|s| !s.on || s.action.only_moves());
+            let (from, way) = if moved_only {
+                (original, Frame::new(original.width(), original.height()))
+            } else {
+                (picture, before.frame)
+            };
+            resample::seen_from_the_front(from, &way, &frame, stop)?
+        }
         Action::Enlarge { factor } => resample::enlarged(picture, *factor, stop)?,
         Action::Brush {
             tool, tip, dabs, ..

@@ -46,6 +46,40 @@ pub(super) fn turned(
     Ok(picture.resampled(frame.width, frame.height, pixels))
 }
 
+/// A picture of one frame brought into another one; clear where it shows nothing.
+pub(super) fn seen_from_the_front(
+    picture: &Picture,
+    from: &Frame,
+    onto: &Frame,
+    stop: &Stop,
+) -> Result<Picture, Stopped> {
+    const BEYOND: [u8; 4] = [255, 255, 255, 0];
+    let (width, height) = (onto.width as usize, onto.height as usize);
+    let (w, h) = (f64::from(picture.width()), f64::from(picture.height()));
+    let back = onto.back();
+    let mut pixels = vec![BEYOND; width * height];
+    pixels
+        .par_chunks_mut(width)
+        .enumerate()
+        .try_for_each(|(y, row)| {
+            stop.check()?;
+            for (x, p) in row.iter_mut().enumerate() {
+                let place = back(Point::new(x as f64 + 0.5, y as f64 + 0.5));
+                let at = from.to([place.x, place.y]);
+                if at.x < 0.0 || at.y < 0.0 || at.x >= w || at.y >= h {
+                    continue;
+                }
+                // Half a pixel beside the sides the nearest pixel goes on.
+                let at = Point::new(at.x.clamp(1.0, w - 1.0), at.y.clamp(1.0, h - 1.0));
+                if let Some(found) = sample(picture, at, BEYOND) {
+                    *p = found;
+                }
+            }
+            Ok::<(), Stopped>(())
+        })?;
+    Ok(picture.resampled(onto.width, onto.height, pixels))
+}
+
 /// Weights of the four pixels around a place `t` of the way from the second to the third.
 fn weights(t: f32) -> [f32; 4] {
     let (t2, t3) = (t * t, t * t * t);
@@ -209,7 +243,7 @@ mod tests {
                 (after_area / area - 1.0).abs() < 4e-3,
                 "{degrees}: {after_area}"
             );
-            let expected = frame.place * centre;
+            let expected = frame.to([centre.x, centre.y]);
             assert!(
                 after_centre.distance(expected) < 0.02,
                 "{degrees}: {after_centre:?}"

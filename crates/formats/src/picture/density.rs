@@ -83,6 +83,20 @@ pub(super) fn jpeg_frame(bytes: &[u8]) -> Option<(u8, usize)> {
     jpeg_segments(bytes).find(frame)
 }
 
+/// Focal length of the camera as a part of half the picture's diagonal: EXIF 2.32, tag 41989, the focal length that has
+/// the same view on film of 36 × 24 mm; nought is unknown there.
+pub(super) fn focal(bytes: &[u8]) -> Option<f64> {
+    const HALF_DIAGONAL_MM: f64 = 21.633;
+    let exif = exif::Reader::new()
+        .read_from_container(&mut Cursor::new(bytes))
+        .ok()?;
+    let field = exif.get_field(exif::Tag::FocalLengthIn35mmFilm, exif::In::PRIMARY)?;
+    let mm = f64::from(field.value.get_uint(0)?);
+    (8.0..=2000.0)
+        .contains(&mm)
+        .then_some(mm / HALF_DIAGONAL_MM)
+}
+
 fn exif(bytes: &[u8]) -> Option<f64> {
     let exif = exif::Reader::new()
         .read_from_container(&mut Cursor::new(bytes))
@@ -132,5 +146,35 @@ mod tests {
             ppi(b"\x89PNG\r\n\x1a\n\xff\xff\xff\xffIHDR", ImageFormat::Png),
             None
         );
+    }
+
+    #[test]
+    fn the_focal_length_of_a_telephone_is_read() {
+        // Laid out by EXIF 2.32, section 4.6: IFD 0 with a pointer to the EXIF IFD, which holds tag 41989.
+        let jpeg = |mm: u16| {
+            let mut tiff = b"II*\0\x08\0\0\0".to_vec();
+            let entry = |tag: u16, kind: u16, value: u32| {
+                let mut e = [tag.to_le_bytes(), kind.to_le_bytes()].concat();
+                e.extend(1u32.to_le_bytes());
+                e.extend(value.to_le_bytes());
+                e
+            };
+            for (tag, kind, value) in [(0x8769, 4, 26), (0xa405, 3, u32::from(mm))] {
+                tiff.extend(1u16.to_le_bytes());
+                tiff.extend(entry(tag, kind, value));
+                tiff.extend(0u32.to_le_bytes());
+            }
+            let mut b = vec![0xff, 0xd8, 0xff, 0xe1];
+            b.extend((tiff.len() as u16 + 8).to_be_bytes());
+            b.extend(b"Exif\0\0");
+            b.extend(tiff);
+            b.extend([0xff, 0xd9]);
+            b
+        };
+        // 26 mm of half the diagonal of 36 × 24 mm, 21.633 mm.
+        let found = focal(&jpeg(26)).unwrap();
+        assert!((found - 1.2019).abs() < 1e-3, "{found}");
+        assert_eq!(focal(&jpeg(0)), None, "nought is unknown");
+        assert_eq!(focal(b"no picture"), None);
     }
 }

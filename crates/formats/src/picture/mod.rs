@@ -29,6 +29,8 @@ pub struct Artwork {
     pub ppi: Option<f64>,
     /// Name of the format, such as `PNG`.
     pub format: &'static str,
+    /// Focal length of the camera as a part of half the picture's diagonal, where the file states it.
+    pub focal: Option<f64>,
     /// Quality its tables state, 1 to 100, of a JPEG.
     pub jpeg_quality: Option<f64>,
     /// What was done on the way in that a person should know.
@@ -192,6 +194,7 @@ fn decoded(bytes: &[u8], stop: &Stop) -> Result<Artwork, ReadError> {
         picture,
         ppi: density::ppi(bytes, image_format),
         format,
+        focal: density::focal(bytes),
         jpeg_quality: (image_format == ImageFormat::Jpeg)
             .then(|| quality::quality(bytes))
             .flatten(),
@@ -220,6 +223,7 @@ fn drawn(file: &VectorFile) -> Result<Artwork, ReadError> {
         picture,
         ppi: Some(ppi),
         format: file.format,
+        focal: None,
         jpeg_quality: None,
         notices,
     })

@@ -3,9 +3,11 @@
 use actix_web::{HttpResponse, get, web};
 use inky_core::agreement::{Disagreement, Missed};
 use inky_core::centre::Stroke;
+use inky_core::clean;
 use inky_core::inks::Rgb;
 use inky_core::segment::Segment;
 use inky_core::shapes::{DesignInk, Ring, Shape};
+use inky_core::stop::Stop;
 use inky_formats::{png, svg};
 use inky_store::JobId;
 use kurbo::Point;
@@ -173,6 +175,17 @@ async fn cleaned(kept: Kept) -> Result<HttpResponse, WebError> {
     kept.png(draw).await
 }
 
+/// The artwork as it came, where it lies since it was squared up.
+#[get("/jobs/{id}/results/{key}/squared.png")]
+async fn squared(kept: Kept) -> Result<HttpResponse, WebError> {
+    let draw = |outcome: &Outcome| {
+        let original = &outcome.arrived.artwork.picture;
+        let placed = clean::placed(original, &outcome.cleaned.frame, &Stop::new())?;
+        Ok(png::write_picture(&placed)?)
+    };
+    kept.png(draw).await
+}
+
 #[get("/jobs/{id}/results/{key}/solid.png")]
 async fn solid(kept: Kept) -> Result<HttpResponse, WebError> {
     kept.png(|outcome| {
@@ -201,6 +214,7 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
     config
         .service(artwork)
         .service(cleaned)
+        .service(squared)
         .service(solid)
         .service(missed)
         .service(outlines);

@@ -1,6 +1,7 @@
 //! The controls of the open line.
 
 use inky_core::clean::Step;
+use inky_core::clean::square::Paper;
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
 use inky_core::recipe::Recipe;
@@ -22,7 +23,10 @@ use crate::workshop::Outcome;
 /// The controls of the open line.
 pub(crate) enum LineBody {
     Artwork(ArtworkBody),
-    Clean { steps: Vec<StepRow> },
+    Clean {
+        steps: Vec<StepRow>,
+        papers: Vec<&'static str>,
+    },
     Inks(Box<InksBody>),
     Trace(TraceBody),
     Tidy(Box<TidyBody>),
@@ -43,7 +47,8 @@ pub(crate) fn body(
     match line {
         Line::Artwork => LineBody::Artwork(artwork::body(outcome, unit)),
         Line::Clean => LineBody::Clean {
-            steps: clean::rows(recipe, artwork::original_px(outcome)),
+            steps: clean::rows(recipe, artwork::original_px(outcome), unit),
+            papers: Paper::ALL.map(Paper::word).to_vec(),
         },
         Line::Inks => LineBody::Inks(Box::new(inks::body(recipe, outcome, unit))),
         Line::Trace => LineBody::Trace(trace::body(recipe, &outcome.settings, unit)),

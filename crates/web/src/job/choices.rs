@@ -171,7 +171,7 @@ impl Choices {
                 })?;
                 all.remove(index);
             }
-            Field::Clean => *recipe = cleaning::edited(recipe, job, &self.clean)?,
+            Field::Clean => *recipe = cleaning::edited(recipe, job, &self.clean, unit)?,
             Field::Tolerance | Field::Corner | Field::Smooth | Field::MinPart | Field::Edges => {
                 self.take_trace(field, &mut recipe.trace, unit)?
             }

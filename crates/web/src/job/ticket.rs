@@ -1,6 +1,6 @@
 //! The ticket of one outcome: its lines with their results, and all else the job page shows.
 
-use inky_core::clean::Action;
+use inky_core::clean::{Action, Step};
 use inky_core::inks::InkMode;
 use inky_core::material::Material;
 use inky_core::recipe::Recipe;
@@ -94,6 +94,8 @@ pub(crate) struct Ticket {
     pub(crate) sheets_key: String,
     /// What the button under the ticket can download, that for the machine first: word and address of each.
     pub(crate) formats: Vec<(&'static str, String)>,
+    /// Whether it looks like a photograph that may have been taken askew.
+    pub(crate) askew: bool,
     /// What the checks found to look at; none for quick answers, which have no checks.
     pub(crate) to_mend: Option<Vec<CheckRow>>,
 }
@@ -189,7 +191,7 @@ pub(crate) fn ticket(
         shown(&body)
     };
     let said = match &body {
-        LineBody::Clean { steps } => steps.iter().map(|s| s.said.clone()).collect(),
+        LineBody::Clean { steps, .. } => steps.iter().map(|s| s.said.clone()).collect(),
         _ => Vec::new(),
     };
     Ticket {
@@ -257,12 +259,25 @@ pub(crate) fn ticket(
         layers: rows,
         sheets_key: laid.map_or_else(String::new, |l| l.key.clone()),
         formats: send::formats(job.id, recipe),
+        askew: askew(recipe, outcome),
         to_mend: checked.map(|c| match open {
             Line::Size => Vec::new(),
             _ => size::to_mend(c, unit),
         }),
         order: checked.map(|c| size::work_order(recipe, c, unit)),
     }
+}
+
+/// Whether something photographed may want to be squared up, and nothing is yet.
+fn askew(recipe: &Recipe, outcome: &Outcome) -> bool {
+    /// Grain from which a picture was hardly drawn, levels.
+    const GRAIN: f64 = 1.0;
+    let squared = |s: &Step| matches!(s.action, Action::Square(_));
+    let artwork = &outcome.arrived.artwork;
+    let worth = outcome.worth.as_ref();
+    let taken =
+        artwork.jpeg_quality.is_some() || worth.is_some_and(|w| w.photograph || w.noise > GRAIN);
+    taken && recipe.tidy.is_none() && !recipe.clean.iter().any(squared)
 }
 
 /// The darkest ink: what broken lines are most often painted with.
@@ -272,13 +287,16 @@ fn darkest(outcome: &Outcome) -> String {
     dark.map_or_else(|| "#000000".to_owned(), |ink| ink.colour.to_string())
 }
 
-/// The frame of the cleaned artwork in mm on the piece.
+/// The frame of the cleaned artwork in mm on the piece; empty where it was squared up, since nothing can be drawn so.
 fn frame_in_mm(outcome: &Outcome) -> String {
     let frame = &outcome.cleaned.frame;
     let (across, down) = outcome.design.size.mm_per_px(frame.width, frame.height);
-    let place = kurbo::Affine::scale_non_uniform(across, down) * frame.place;
-    let figures = place.as_coeffs().map(|v| v.to_string());
-    figures.join(" ")
+    let place = frame
+        .affine()
+        .map(|place| kurbo::Affine::scale_non_uniform(across, down) * place);
+    place.map_or_else(String::new, |place| {
+        place.as_coeffs().map(|v| v.to_string()).join(" ")
+    })
 }
 
 /// A line's result.

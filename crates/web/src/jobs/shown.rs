@@ -2,7 +2,7 @@
 
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
-use inky_demo::{SAMPLES, Sample};
+use inky_demo::{PHOTOGRAPHS, SAMPLES};
 use inky_store::{Job, Step, Store};
 
 use crate::error::WebError;
@@ -11,8 +11,12 @@ use crate::text;
 
 /// What an example shows; nothing for a job of one's own.
 fn shows(job: &Job) -> &'static str {
-    let example = |s: &&Sample| s.file_name == job.file_name && s.client == job.details.client;
-    SAMPLES.iter().find(example).map_or("", |s| s.shows)
+    let samples = SAMPLES.iter().map(|s| (s.file_name, s.client, s.shows));
+    let taken = PHOTOGRAPHS.iter().map(|p| (p.file_name, p.client, p.shows));
+    let mut all = samples.chain(taken);
+    let own = (job.file_name.as_str(), job.details.client.as_str());
+    all.find(|&(file, client, _)| (file, client) == own)
+        .map_or("", |(.., shows)| shows)
 }
 
 /// A card of the Jobs page.

@@ -9,6 +9,7 @@ use std::sync::{Arc, OnceLock};
 
 use inky_core::agreement::Agreement;
 use inky_core::boundary::{self, Bounded};
+use inky_core::clean::square::{self, Seen};
 use inky_core::clean::{self, Cleaned, Step};
 use inky_core::fit::{self, FittedMap};
 use inky_core::inks::{self, Asked, EnclosedPart, InkId, InkMode, Solid, Tone};
@@ -52,6 +53,7 @@ pub(crate) struct Stages {
     made: Shelf<Made>,
     outcomes: Shelf<Outcome>,
     worths: Shelf<Worth>,
+    four_sided: Shelf<Vec<Seen>>,
     edited: Shelf<Changed>,
     tones: Shelf<Tones>,
     enclosed: Shelf<Vec<EnclosedPart>>,
@@ -98,6 +100,7 @@ impl Stages {
             made: room.shelf("made"),
             outcomes: room.shelf("outcomes"),
             worths: room.shelf("worths"),
+            four_sided: room.shelf("four-sided"),
             edited: room.shelf("edited"),
             tones: room.shelf("tones"),
             enclosed: room.shelf("enclosed"),
@@ -198,6 +201,13 @@ impl Stages {
         let key = format!("{key}/{most}");
         self.reduced
             .get_or_make(&key, || Ok(cleaned.picture.reduced(most)))
+    }
+
+    /// The four-sided things that an artwork shows.
+    pub(crate) fn four_sided(&self, arrived: &Arrived) -> Result<Arc<Vec<Seen>>, WebError> {
+        self.four_sided.get_or_make(&arrived.sha256, || {
+            Ok(square::four_sided(&arrived.artwork.picture))
+        })
     }
 
     /// What an artwork is worth, from its flat colours as they are found by themselves.

@@ -6,6 +6,7 @@ use std::mem::size_of;
 
 use inky_core::boundary::Bounded;
 use inky_core::clean::Cleaned;
+use inky_core::clean::square::Seen;
 use inky_core::fit::FittedMap;
 use inky_core::inks::{EdgeField, EnclosedPart, Solid};
 use inky_core::picture::Picture;
@@ -102,6 +103,12 @@ impl Weighs for [u64; 256] {
 impl Weighs for Vec<EnclosedPart> {
     fn parts(&self) -> Vec<Part> {
         vec![own(self, self.len() * size_of::<EnclosedPart>())]
+    }
+}
+
+impl Weighs for Vec<Seen> {
+    fn parts(&self) -> Vec<Part> {
+        vec![own(self, self.len() * size_of::<Seen>())]
     }
 }
 

@@ -1,4 +1,5 @@
 // Mounts the small modules on the elements that ask for them, now and after every swap.
+import { mount as askew } from './clean/askew.js';
 import { listen as listenWhileAway } from './away.js';
 import { mount as bench } from './bench/bench.js';
 import { listen as listenToBusy } from './busy.js';
@@ -25,7 +26,7 @@ import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
 import { listen as listenToChanges } from './underway.js';
 
-const modules = { bench, choices, clean, drop, field, folding, format, groups, inktools, layers, merging, queue, sending, sheet, sizing, stacking, tidy };
+const modules = { askew, bench, choices, clean, drop, field, folding, format, groups, inktools, layers, merging, queue, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 
@@ -45,6 +46,13 @@ function mountAll() {
   }
 }
 
+// What leads to a group of another line chooses it beforehand.
+document.addEventListener('click', (event) => {
+  const link = /** @type {Element} */ (event.target).closest('[data-chooses]');
+  if (!link) return;
+  const [line, group] = /** @type {HTMLElement} */ (link).dataset.chooses.split(' ');
+  sessionStorage.setItem(`group-${line}`, group);
+}, { capture: true });
 document.addEventListener('click', (event) => {
   const button = /** @type {Element} */ (event.target).closest('[data-print], [data-clears]');
   if (button?.hasAttribute('data-print')) window.print();

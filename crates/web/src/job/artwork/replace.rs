@@ -34,7 +34,7 @@ fn moved(recipe: &Recipe, from: (u32, u32), to: (u32, u32)) -> Recipe {
     let by = Affine::scale_non_uniform(k(from.0, to.0), k(from.1, to.1));
     let step = |s: &Step| Step {
         on: s.on,
-        action: s.action.moved(by),
+        action: s.action.moved(|p| by * p),
     };
     // Another copy is traced anew; edits of the one before are set aside.
     let mut moved = Recipe {

@@ -2,18 +2,27 @@
 
 use inky_core::clean::{Action, Frame, Step};
 use inky_core::recipe::Recipe;
+use inky_core::units::Unit;
 use inky_store::Job;
-use kurbo::{Affine, Point};
+use kurbo::Point;
 use serde::Deserialize;
 use serde_json::{Map, Value};
 
 use crate::error::{WebError, wrong};
+use crate::job::clean::squared;
 
 /// One change of the list of steps, as the page sends it. Places are mm on the piece.
 #[derive(Deserialize)]
 #[serde(tag = "op", rename_all = "kebab-case")]
 enum Edit {
     Add {
+        action: Action,
+        /// What follows from it.
+        #[serde(default)]
+        then: Vec<Action>,
+    },
+    Replace {
+        index: usize,
         action: Action,
     },
     Change {
@@ -34,14 +43,32 @@ enum Edit {
 }
 
 /// From mm on the piece to px of the original.
-pub(crate) fn to_original(recipe: &Recipe, job: &Job) -> Affine {
+pub(crate) fn to_original(recipe: &Recipe, job: &Job) -> impl Fn(Point) -> Point + use<> {
     let frame = recipe.frame((job.width_px, job.height_px));
     let (across, down) = recipe.size.mm_per_px(frame.width, frame.height);
-    frame.place.inverse() * Affine::scale_non_uniform(1.0 / across, 1.0 / down)
+    move |mm| {
+        let [x, y] = frame.from(Point::new(mm.x / across, mm.y / down));
+        Point::new(x, y)
+    }
+}
+
+/// From px of the original to mm on the piece.
+pub(crate) fn to_piece(recipe: &Recipe, job: &Job) -> impl Fn(Point) -> Point + use<> {
+    let frame = recipe.frame((job.width_px, job.height_px));
+    let (across, down) = recipe.size.mm_per_px(frame.width, frame.height);
+    move |px| {
+        let at = frame.to([px.x, px.y]);
+        Point::new(at.x * across, at.y * down)
+    }
 }
 
 /// The recipe with a change of its steps, told as JSON.
-pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, WebError> {
+pub(crate) fn edited(
+    recipe: &Recipe,
+    job: &Job,
+    text: &str,
+    unit: Unit,
+) -> Result<Recipe, WebError> {
     let edit: Edit = serde_json::from_str(text).map_err(|e| {
         wrong(
             "clean",
@@ -51,7 +78,7 @@ pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, W
     let mut steps = recipe.clean.clone();
     let gone = || wrong("clean", "this step is no longer there; reload the page");
     match edit {
-        Edit::Add { action } => {
+        Edit::Add { action, then } => {
             let action = action.moved(to_original(recipe, job));
             match (steps.last_mut(), action) {
                 // Areas drawn one after the other belong together.
@@ -64,10 +91,24 @@ pub(crate) fn edited(recipe: &Recipe, job: &Job, text: &str) -> Result<Recipe, W
                 ) => areas.extend(more),
                 (_, action) => steps.push(Step { on: true, action }),
             }
+            let after = then.into_iter();
+            steps.extend(after.map(|action| Step { on: true, action }));
+        }
+        Edit::Replace { index, action } => {
+            let step = steps.get_mut(index).ok_or_else(gone)?;
+            let action = action.moved(to_original(recipe, job));
+            step.action = squared::in_place_of(&step.action, action);
+            step.on = true;
         }
         Edit::Change { index, set } => {
             let step = steps.get_mut(index).ok_or_else(gone)?;
-            step.action = changed(&step.action, set)?;
+            step.action = match &step.action {
+                Action::Square(old) => {
+                    let size = (job.width_px, job.height_px);
+                    Action::Square(squared::changed(old, &set, size, unit)?)
+                }
+                other => changed(other, set)?,
+            };
         }
         Edit::Switch { index, on } => steps.get_mut(index).ok_or_else(gone)?.on = on,
         Edit::Move { index, by } => {
@@ -121,7 +162,7 @@ fn changed(action: &Action, set: Map<String, Value>) -> Result<Action, WebError>
 pub(crate) fn place(recipe: &Recipe, job: &Job, text: &str) -> Option<[f64; 2]> {
     let (x, y) = text.split_once(',')?;
     let (x, y): (f64, f64) = (x.trim().parse().ok()?, y.trim().parse().ok()?);
-    let p = to_original(recipe, job) * Point::new(x, y);
+    let p = to_original(recipe, job)(Point::new(x, y));
     (p.x.is_finite() && p.y.is_finite()).then_some([p.x, p.y])
 }
 

@@ -3,3 +3,4 @@
 pub(super) mod asked;
 pub(super) mod routes;
 pub(super) mod shown;
+mod squared;

@@ -9,6 +9,7 @@ use serde::Deserialize;
 use serde_json::{Value, json};
 
 use crate::error::{WebError, wrong};
+use crate::job::clean::squared;
 use crate::job::request::JobRequest;
 
 /// What is looked for.
@@ -153,4 +154,5 @@ async fn region(job: JobRequest, at: web::Query<Hovered>) -> Result<HttpResponse
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
     config.service(found).service(region);
+    squared::routes(config);
 }

@@ -2,6 +2,10 @@
 
 use inky_core::clean::{Action, Frame, Step, Tool};
 use inky_core::recipe::Recipe;
+use inky_core::units::Unit;
+
+use crate::job::clean::squared;
+use crate::text;
 
 /// A row of the list of steps.
 pub(crate) struct StepRow {
@@ -11,6 +15,9 @@ pub(crate) struct StepRow {
     pub(crate) first: bool,
     pub(crate) last: bool,
     pub(crate) figures: Vec<StepFigure>,
+    /// A sentence about it, and whether its corners can be moved.
+    pub(crate) note: String,
+    pub(crate) cornered: bool,
 }
 
 /// A figure of a step that can be changed.
@@ -20,7 +27,7 @@ pub(crate) struct StepFigure {
     pub(crate) label: &'static str,
     pub(crate) value: String,
     pub(crate) unit: &'static str,
-    /// `number`, `colour` or `switch`.
+    /// `number`, `slider`, `length`, `choice`, `colour` or `switch`.
     pub(crate) kind: &'static str,
     pub(crate) least: &'static str,
     pub(crate) most: &'static str,
@@ -28,7 +35,7 @@ pub(crate) struct StepFigure {
 }
 
 /// The rows of a recipe's steps.
-pub(crate) fn rows(recipe: &Recipe, original_px: (u32, u32)) -> Vec<StepRow> {
+pub(crate) fn rows(recipe: &Recipe, original_px: (u32, u32), unit: Unit) -> Vec<StepRow> {
     let mut frame = Frame::new(original_px.0, original_px.1);
     let count = recipe.clean.len();
     let row = |(index, step): (usize, &Step)| {
@@ -42,7 +49,12 @@ pub(crate) fn rows(recipe: &Recipe, original_px: (u32, u32)) -> Vec<StepRow> {
             said: said(&step.action, (after.width, after.height)),
             first: index == 0,
             last: index + 1 == count,
-            figures: figures(&step.action),
+            figures: figures(&step.action, unit),
+            note: match &step.action {
+                Action::Square(s) => squared::told(s, unit),
+                _ => String::new(),
+            },
+            cornered: matches!(step.action, Action::Square(_)),
         }
     };
     recipe.clean.iter().enumerate().map(row).collect()
@@ -72,6 +84,7 @@ pub(crate) fn name(action: &Action) -> String {
             found: true,
         } => format!("Straightened by {degrees:.2}°"),
         Action::Turn { degrees, .. } => format!("Turned by {degrees:.2}°"),
+        Action::Square(_) => "Squared up".to_owned(),
         Action::Flip { across: true } => "Mirrored left to right".to_owned(),
         Action::Flip { across: false } => "Mirrored top to bottom".to_owned(),
         Action::Brush { tool, .. } => match tool {
@@ -97,7 +110,7 @@ pub(crate) fn name(action: &Action) -> String {
     }
 }
 
-fn figures(action: &Action) -> Vec<StepFigure> {
+fn figures(action: &Action, unit: Unit) -> Vec<StepFigure> {
     let number = |key, label, value: f64, unit, (least, most, step)| StepFigure {
         key,
         label,
@@ -156,6 +169,34 @@ fn figures(action: &Action) -> Vec<StepFigure> {
                 ("-180", "180", "0.1"),
             )]
         }
+        Action::Square(s) => {
+            let side = |key, label, mm: Option<f64>| StepFigure {
+                value: mm.map_or_else(String::new, |mm| text::side(mm, unit)),
+                kind: "length",
+                ..number(key, label, 0.0, unit.symbol(), ("", "", ""))
+            };
+            let paper = StepFigure {
+                value: squared::paper(s).to_owned(),
+                kind: "choice",
+                ..number("paper", "It is", 0.0, "", ("", "", ""))
+            };
+            let lens = StepFigure {
+                kind: "slider",
+                ..number("lens", "Lens", s.lens, "%", ("-15", "15", "0.1"))
+            };
+            let around = StepFigure {
+                value: if s.around { "on" } else { "" }.to_owned(),
+                kind: "switch",
+                ..number("around", "Keep what lies around", 0.0, "", ("", "", ""))
+            };
+            vec![
+                paper,
+                side("width", "Width", s.width),
+                side("height", "Height", s.height),
+                lens,
+                around,
+            ]
+        }
         Action::Clear { pointed } => region(pointed),
         Action::Fill { pointed, colour: c } => {
             let mut figures = region(pointed);
@@ -200,7 +241,9 @@ fn figures(action: &Action) -> Vec<StepFigure> {
 pub(crate) fn change(old: &[Step], new: &[Step]) -> String {
     let named = |step: &Step| name(&step.action);
     if new.len() > old.len() {
-        return new.last().map_or_else(|| "Cleaned".to_owned(), named);
+        // What follows from a step is added with it.
+        let first = new.get(old.len());
+        return first.map_or_else(|| "Cleaned".to_owned(), named);
     }
     if let Some(gone) = old
         .iter()
@@ -211,7 +254,7 @@ pub(crate) fn change(old: &[Step], new: &[Step]) -> String {
     }
     let different: Vec<(&Step, &Step)> = old.iter().zip(new).filter(|(a, b)| a != b).collect();
     match different.as_slice() {
-        [(a, b)] if a.on != b.on => {
+        [(a, b)] if a.on != b.on && a.action == b.action => {
             format!("{} {}", named(b), if b.on { "on" } else { "off" })
         }
         [(_, b)] => named(b),

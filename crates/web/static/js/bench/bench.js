@@ -32,7 +32,7 @@ export function mount(element) {
   const state = {
     width: Number(element.dataset.width), height: Number(element.dataset.height),
     view: 'outlines', over: 'artwork', wipe: 0.5, fade: 1, pens: true, peek: false, fitted: true,
-    transform: null, space: '', artwork: null, solid: null, solidKey: '', missed: null, missedKey: '', cleaned: null, cleanedKey: '', frame: '',
+    transform: null, space: '', artwork: null, solid: null, solidKey: '', missed: null, missedKey: '', cleaned: null, cleanedKey: '', squared: null, squaredKey: '', frame: '',
     design: null, remembered: null, rememberedKey: '', built: null, builtKey: '', marks: [], preview: null, sheet: null, pointed: null, crosshair: null, grid: 0, pointer: null, moving: false, loupe: false, tool: null, before: null,
   };
   const painted = ['outlines', 'wireframe', 'strayed'];
@@ -76,6 +76,7 @@ export function mount(element) {
     };
     // The artwork lies where its outlines lie, whatever was cropped or turned since.
     const artwork = () => {
+      if (state.squared) image(state.squared);
       if (!state.artwork || !state.frame) return;
       context.save();
       const frame = state.frame.split(' ').map(Number);
@@ -193,8 +194,10 @@ export function mount(element) {
     const shown = unit === 'in' ? `${(state.width / 25.4).toFixed(3)} in` : `${state.width.toFixed(1)} mm`;
     if (state.crosshair) crosshair.paint(screen, state.crosshair);
     if (state.tool?.paint) held(screen, (own) => state.tool.paint(own, px, seen));
-    if (state.loupe && state.pointer) {
-      const pxMm = state.frame ? Math.hypot(...state.frame.split(' ').slice(0, 2).map(Number)) : px;
+    if ((state.loupe || state.tool?.loupe?.()) && state.pointer) {
+      const picture = state.squared ?? state.cleaned;
+      const ofPicture = picture ? state.width / picture.naturalWidth : px;
+      const pxMm = state.frame ? Math.hypot(...state.frame.split(' ').slice(0, 2).map(Number)) : ofPicture;
       const left = wiping && state.pointer[0] < split;
       loupe(screen, state.pointer, toMm(t, ...state.pointer), { width: w, height: h }, pxMm, c, state, (own) => paintView(screen, left ? state.over : shownView, c, own));
     }

@@ -52,5 +52,10 @@ export async function missingOf(state, wanted, looksAt, screen, signal) {
   else if (state.cleanedKey !== cleanedKey) {
     Object.assign(next, { cleaned: await loadImage(`${base}/cleaned.png?${cleanedKey}`, signal), cleanedKey });
   }
+  // The artwork itself cannot be drawn askew on a canvas: the program shows where it lies.
+  const squaredKey = wanted.frame === '' ? cleanedKey : '';
+  if (state.squaredKey !== squaredKey) {
+    Object.assign(next, { squared: squaredKey ? await loadImage(`${base}/squared.png?${cleanedKey}`, signal) : null, squaredKey });
+  }
   return next;
 }

@@ -1,9 +1,13 @@
 // The Clean line: its steps and its tools.
 import { choose, find, take } from '../ask.js';
 import * as tools from '../bench/tools.js';
+import { squaring } from './squaring.js';
 
 const HINTS = {
   crop: 'Drag a box around what stays.',
+  square: 'Press a number, or point at four corners; they are drawn to the edges beside them.',
+  corners: 'Drag the corners to where they belong.',
+  edge: 'Drag along an edge that is straight in truth.',
   straighten: 'Drag along an edge that should lie level or upright.',
   erase: 'Draw over what should go. Space and drag moves the bench.',
   paint: 'Draw over what is missing.',
@@ -43,7 +47,7 @@ export function mount(element) {
 
   // Steps.
   const indexOf = (target) => Number(target.closest('[data-index]').dataset.index);
-  const value = (field) => (field.type === 'checkbox' ? field.checked : field.type === 'number' ? field.valueAsNumber : field.value);
+  const value = (field) => (field.type === 'checkbox' ? field.checked : /number|range/.test(field.type) ? field.valueAsNumber : field.value);
   on(element, 'change', ({ target }) => {
     if (target.matches('[data-switch]')) send({ op: 'switch', index: indexOf(target), on: target.checked });
     if (target.matches('[data-key]') && target.checkValidity()) {
@@ -55,6 +59,13 @@ export function mount(element) {
     if (!button) return;
     const { move, take: taken, find: wanted, tool } = button.dataset;
     if (move) send({ op: 'move', index: indexOf(button), by: Number(move) });
+    if (button.dataset.corners) moveCorners(Number(button.dataset.corners));
+    if (button.dataset.edge) {
+      edged = Number(button.dataset.edge);
+      hold(inHand === 'edge' ? null : 'edge');
+    }
+    if (button.hasAttribute('data-corners-take')) squares.take();
+    if (button.hasAttribute('data-corners-leave')) leaveCorners();
     if (button.hasAttribute('data-again')) sendRefused();
     if (button.hasAttribute('data-let-go')) letGo();
     if (button.hasAttribute('data-remove')) send({ op: 'remove', index: indexOf(button) });
@@ -161,7 +172,40 @@ export function mount(element) {
   // Areas drawn one after the other belong to one step.
   const area = (points) => add({ kind: 'areas', areas: [points] });
 
+  // What is squared up.
+  const squares = squaring(job, {
+    offers: find_('#square-offers'),
+    problem,
+    again: () => bench.dispatchEvent(new Event('again')),
+    taken: (offer, index) => {
+      hold(null);
+      if (index === null) send({ op: 'add', action: offer.action, then: offer.then });
+      else send({ op: 'replace', index, action: offer.action });
+    },
+  });
+  let edged = 0;
+  // Its corners are moved on the photograph as it came: the step is off meanwhile.
+  async function moveCorners(index) {
+    sessionStorage.setItem('clean-corners', String(index));
+    sessionStorage.setItem('clean-tool', 'corners');
+    const done = find_(`[data-index="${index}"] [data-switch]`).checked;
+    if (!done || !await send({ op: 'switch', index, on: false })) hold('corners');
+  }
+  function leaveCorners() {
+    const index = Number(sessionStorage.getItem('clean-corners'));
+    hold(null);
+    send({ op: 'switch', index, on: true });
+  }
+  async function lensBy(a, b) {
+    const percent = await find(job, { ends: [...a, ...b].join(',') }, problem(), 'lens');
+    hold(null);
+    if (percent !== null) send({ op: 'change', index: edged, set: { lens: percent } });
+  }
+
   const made = {
+    square: () => squares.tool(null),
+    corners: () => squares.tool(Number(sessionStorage.getItem('clean-corners'))),
+    edge: () => tools.line(lensBy),
     crop: () => tools.box((c) => { hold(null); add({ kind: 'crop', corners: c }); }, { shade: true }),
     straighten: () => tools.line((a, b) => { hold(null); level(a, b); }),
     erase: () => brush('erase'),
@@ -172,7 +216,7 @@ export function mount(element) {
     'box-area': () => tools.box(area),
     'free-area': () => tools.outline(area),
   };
-  const uses = { erase: 'brush', paint: 'brush colour', restore: 'brush', clear: 'region', fill: 'region colour' };
+  const uses = { corners: 'corners', erase: 'brush', paint: 'brush colour', restore: 'brush', clear: 'region', fill: 'region colour' };
 
   function hold(name) {
     inHand = name;
@@ -180,6 +224,7 @@ export function mount(element) {
     options.hidden = !name;
     const used = (uses[name] ?? '').split(' ');
     for (const label of options.querySelectorAll('[data-for]')) label.hidden = !used.includes(label.dataset.for);
+    if (name !== 'square') squares.end();
     find_('#tool-hint').textContent = HINTS[name] ?? '';
     sessionStorage.setItem('clean-tool', name ?? '');
     take(name ? made[name]() : null);

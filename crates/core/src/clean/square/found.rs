@@ -1,0 +1,128 @@
+//! Four-sided things that a photograph shows: a sheet of paper, a plate, a window, the border of a sign.
+
+use kurbo::Point;
+use rayon::prelude::*;
+
+use crate::clean::square::regions::{Rough, regions};
+use crate::clean::square::sides::{self, Sides, sides};
+use crate::clean::square::{Quad, Seen};
+use crate::picture::Picture;
+
+/// Rough ones whose sides are looked at.
+const LOOKED_AT: usize = 32;
+/// Least part of every side where there is an edge.
+const SUPPORT: f64 = 0.6;
+/// Things shown at most.
+const SHOWN: usize = 6;
+/// What stands out less than this part of the clearest is not shown.
+const CLEAR: f64 = 0.25;
+/// Corners so near are the same, as a part of the picture's diagonal.
+const SAME: f64 = 0.006;
+
+/// The four-sided things in a picture, the clearest first; none where nothing is clear.
+#[must_use]
+pub fn four_sided(picture: &Picture) -> Vec<Seen> {
+    let diagonal = f64::from(picture.width()).hypot(f64::from(picture.height()));
+    let mut rough = regions(picture);
+    rough.truncate(LOOKED_AT);
+    let refined = |r: &Rough| -> Option<(f64, Sides)> {
+        // Far enough for a lens that bends much, and near enough where something else lies beside the edge.
+        let all = [r.reach, r.reach / 2.5].map(|reach| sides(picture, r.corners, None, reach));
+        let all = all.into_iter().flatten();
+        let found = all.max_by(|a, b| a.support.total_cmp(&b.support))?;
+        let area = area(found.corners) / (f64::from(picture.width()) * f64::from(picture.height()));
+        let sure =
+            found.support >= SUPPORT && convex(found.corners) && inside(picture, found.corners);
+        let value = found.support * (1.0 + (r.votes as f64).ln()) * area;
+        sure.then_some((value, found))
+    };
+    let mut found: Vec<(f64, Sides)> = rough.par_iter().filter_map(refined).collect();
+    found.sort_by(|a, b| b.0.total_cmp(&a.0));
+    whole_before_part(&mut found, SAME * diagonal);
+    let least = CLEAR * found.first().map_or(0.0, |f| f.0);
+    let mut kept: Vec<Seen> = Vec::new();
+    for (_, sides) in found.into_iter().filter(|f| f.0 >= least) {
+        let same =
+            |k: &Seen| (0..4).all(|n| (k.corners[n] - sides.corners[n]).hypot() < SAME * diagonal);
+        if !kept.iter().any(same) && kept.len() < SHOWN {
+            kept.push(Seen {
+                corners: sides.corners,
+                off: sides.off,
+                support: sides.support,
+                lens: sides.lens,
+            });
+        }
+    }
+    kept
+}
+
+/// Four pointed corners drawn to the edges that they lie beside, at most `reach` px away; `None` where a side has none.
+#[must_use]
+pub fn drawn_to_edges(
+    picture: &Picture,
+    corners: Quad,
+    lens: Option<f64>,
+    reach: f64,
+) -> Option<Seen> {
+    let found = sides(picture, corners, lens, reach)?;
+    let near = (0..4).all(|n| (found.corners[n] - corners[n]).hypot() < 2.0 * reach);
+    (near && found.support >= SUPPORT && convex(found.corners)).then_some(Seen {
+        corners: found.corners,
+        off: found.off,
+        support: found.support,
+        lens: found.lens,
+    })
+}
+
+/// What the lens does, percent ([`crate::lens::Lens::new`]), seen in the edge from one place to another, which is straight
+/// in truth. `None` where there is no edge at most `reach` px away; nought where it is straight as far as can be seen.
+#[must_use]
+pub fn lens_along(picture: &Picture, ends: [Point; 2], reach: f64) -> Option<f64> {
+    sides::along(picture, ends, reach)
+}
+
+/// What stands around something hardly smaller comes before it: of a sign with a border the sign is meant.
+/// What lies within `same` px of it is the same thing.
+fn whole_before_part(found: &mut [(f64, Sides)], same: f64) {
+    const HARDLY: f64 = 2.0;
+    for n in 1..found.len() {
+        let (whole, size) = (found[n].1.corners, area(found[n].1.corners));
+        let stands_around = |(_, part): &(f64, Sides)| {
+            let other = (0..4).any(|n| (part.corners[n] - whole[n]).hypot() > same);
+            let around = part.corners.iter().all(|&p| holds(whole, p));
+            other && around && size < HARDLY * area(part.corners)
+        };
+        if let Some(first) = found[..n].iter().position(stands_around) {
+            // It takes over how clear that is, so that it is shown wherever the other one is.
+            found[n].0 = found[n].0.max(found[first].0);
+            found[first..=n].rotate_right(1);
+        }
+    }
+}
+
+/// Whether a place lies within corners that stand around clockwise.
+fn holds(corners: Quad, p: Point) -> bool {
+    (0..4).all(|n| (corners[(n + 1) % 4] - corners[n]).cross(p - corners[n]) >= 0.0)
+}
+
+fn area(corners: Quad) -> f64 {
+    let twice: f64 = (0..4)
+        .map(|n| corners[n].to_vec2().cross(corners[(n + 1) % 4].to_vec2()))
+        .sum();
+    twice.abs() / 2.0
+}
+
+/// Whether corners stand around clockwise, none of them nearly on the line between its neighbours.
+pub(super) fn convex(corners: Quad) -> bool {
+    (0..4).all(|n| {
+        let (a, b, c) = (corners[n], corners[(n + 1) % 4], corners[(n + 2) % 4]);
+        let (u, v) = (b - a, c - b);
+        u.cross(v) > 0.03 * u.hypot() * v.hypot()
+    })
+}
+
+fn inside(picture: &Picture, corners: Quad) -> bool {
+    let (w, h) = (f64::from(picture.width()), f64::from(picture.height()));
+    let within = |p: Point| (-1.0..=w + 1.0).contains(&p.x) && (-1.0..=h + 1.0).contains(&p.y);
+    corners.into_iter().all(within)
+}
