@@ -87,6 +87,8 @@ pub(crate) const INKS: RangeInclusive<usize> = 2..=32;
 pub(crate) const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
 /// By how much of its distance from the middle a lens has moved a corner, percent.
 pub(crate) const LENS: RangeInclusive<f64> = -30.0..=30.0;
+/// Least angle at a corner of what is squared up, and between a side and the other one gone on, degrees.
+pub(crate) const CORNER_ANGLE: RangeInclusive<f64> = 1.0..=90.0;
 /// Width by height of what is squared up.
 pub(crate) const PROPORTION: RangeInclusive<f64> = 0.02..=50.0;
 /// Enlargement of a picture, times.

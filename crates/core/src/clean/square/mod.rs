@@ -244,9 +244,26 @@ impl Squared {
         )
     }
 
+    /// The least angle at its corners, seen from within; nought or less where they do not stand around clockwise, degrees.
+    fn least_angle(&self) -> f64 {
+        let c = self.corners.map(|[x, y]| Point::new(x, y));
+        let angle = |n: usize| {
+            let (back, on) = (c[(n + 3) % 4] - c[n], c[(n + 1) % 4] - c[n]);
+            let angle = on.cross(back).atan2(on.dot(back)).to_degrees();
+            angle.min(180.0 - angle)
+        };
+        (0..4).map(angle).fold(f64::INFINITY, f64::min)
+    }
+
     /// # Errors
     /// The first figure out of range.
     pub(super) fn check(&self) -> Result<(), OutOfRange> {
+        within(
+            "a corner's angle",
+            self.least_angle(),
+            &limits::CORNER_ANGLE,
+            "°",
+        )?;
         within("a lens", self.lens, &limits::LENS, "%")?;
         within("a proportion", self.proportion(), &limits::PROPORTION, "")?;
         for side in [self.width, self.height].into_iter().flatten() {
