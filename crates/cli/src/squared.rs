@@ -2,7 +2,7 @@
 
 use std::str::FromStr;
 
-use inky_core::clean::square::{Paper, Squared, drawn_to_edges, four_sided};
+use inky_core::clean::square::{Paper, SquareError, Squared, four_sided};
 use inky_core::expression::parse_length;
 use inky_core::units::{Length, Unit};
 use inky_formats::picture::Artwork;
@@ -35,12 +35,8 @@ pub(crate) enum SquareFailed {
         "nothing with four straight sides stands out in this photograph; give its corners, such as --square-up 120,80,900,60,940,700,90,680"
     )]
     NothingFound,
-    #[error(
-        "these corners do not stand around a rectangle that a camera can see; give each of its four corners, px"
-    )]
-    NoRectangle,
-    #[error("a corner lies outside the picture; corners are px from its top left")]
-    Outside,
+    #[error(transparent)]
+    Corners(#[from] SquareError),
 }
 
 impl FromStr for Corners {
@@ -97,44 +93,21 @@ pub(crate) fn squared(
     corners: Corners,
     size: Option<TrueSize>,
 ) -> Result<Squared, SquareFailed> {
-    /// How well corners are given, px.
-    const GIVEN: f64 = 1.5;
     let picture = &artwork.picture;
-    let px = (picture.width(), picture.height());
-    let seen = match corners {
+    let squared = match corners {
         Corners::Found => {
             let found = four_sided(picture);
+            let first = found.first().ok_or(SquareFailed::NothingFound)?;
             if found.len() > 1 {
                 say::note(format_args!(
                     "{} things with four sides stand out; the clearest is taken (--square-up with corners takes another)",
                     found.len()
                 ));
             }
-            Some(*found.first().ok_or(SquareFailed::NothingFound)?)
+            Squared::of_seen(first, picture, artwork.focal).ok_or(SquareError::NoRectangle)?
         }
-        Corners::Given(places) => {
-            let within = |v: f64, most: u32| (0.0..=f64::from(most)).contains(&v);
-            if !places
-                .iter()
-                .all(|p| within(p.x, px.0) && within(p.y, px.1))
-            {
-                return Err(SquareFailed::Outside);
-            }
-            let reach = 0.015 * f64::from(px.0).hypot(f64::from(px.1));
-            drawn_to_edges(
-                picture,
-                inky_core::clean::square::clockwise(places),
-                None,
-                reach,
-            )
-        }
+        Corners::Given(places) => Squared::pointed(picture, places, true, artwork.focal)?,
     };
-    let squared = match (seen, corners) {
-        (Some(s), _) => Squared::of(s.corners, s.lens, px, s.off, artwork.focal),
-        (None, Corners::Given(places)) => Squared::of(places, 0.0, px, GIVEN, artwork.focal),
-        (None, Corners::Found) => None,
-    };
-    let squared = squared.ok_or(SquareFailed::NoRectangle)?;
     let squared = match size {
         Some(TrueSize::Paper(paper)) => squared.on_paper(paper),
         Some(TrueSize::Sides(width, height)) => Squared {

@@ -5,7 +5,7 @@ use std::time::Instant;
 
 use inky_core::agreement::Agreement;
 use inky_core::assembly::build;
-use inky_core::clean::{Action, Step};
+use inky_core::clean::{self, Step};
 use inky_core::cutting::Cutting;
 use inky_core::inks::{InkChoice, InkMode};
 use inky_core::layers::Meet;
@@ -184,10 +184,9 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     };
     if let Some(corners) = args.square_up {
         let mut steps = recipe.clean.clone();
-        steps.push(Step {
-            on: true,
-            action: Action::Square(squared(artwork, corners, args.true_size)?),
-        });
+        let squared = squared(artwork, corners, args.true_size)?;
+        let squaring = clean::squaring(&artwork.picture, squared).into_iter();
+        steps.extend(squaring.map(|action| Step { on: true, action }));
         recipe = recipe.with_clean(steps, original);
     }
     let frame = recipe.frame(original);

@@ -184,7 +184,7 @@ fn pointed_corners_are_drawn_to_the_edges_beside_them() {
         let (.., picture, truth) = random(seed);
         let by = [[7.0, -5.0], [-6.0, 4.0], [5.0, 6.0], [-4.0, -7.0]];
         let pointed = std::array::from_fn(|n| truth[n] + kurbo::Vec2::new(by[n][0], by[n][1]));
-        let drawn = drawn_to_edges(&picture, pointed, None, 20.0).unwrap();
+        let drawn = drawn_to_edges(&picture, pointed).unwrap();
         assert!(
             off(drawn.corners, truth) < 1.0,
             "{seed}: {}",
@@ -215,7 +215,7 @@ fn where_nothing_has_four_sides_nothing_is_found() {
     let one = Picture::new(1, 1, vec![[200, 200, 200, 255]]).unwrap();
     assert!(four_sided(&one).is_empty());
     let corners = corners_of(40.0, 30.0).map(|p| p + kurbo::Vec2::new(45.0, 35.0));
-    assert!(drawn_to_edges(&flat, corners, None, 10.0).is_none());
+    assert!(drawn_to_edges(&flat, corners).is_none());
 }
 
 /// A sheet with glare: a whole corner is as white as the table it lies on.
@@ -370,7 +370,7 @@ fn a_bent_edge_tells_its_lens() {
         };
         let wall = |p: Point| if p.y < -90.0 { [60.0; 3] } else { [200.0; 3] };
         let ends = [Point::new(-170.0, -90.0), Point::new(170.0, -90.0)].map(|p| camera.at(p));
-        let found = lens_along(&picture(&camera.take(wall, [0.0; 3])), ends, 25.0).unwrap();
+        let found = lens_along(&picture(&camera.take(wall, [0.0; 3])), ends).unwrap();
         // What was bent to the corner came from r with r (1 + k r²) = 1, by Newton's method.
         let (k, mut r) = (percent / 100.0, 1.0);
         for _ in 0..20 {

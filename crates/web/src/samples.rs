@@ -10,30 +10,27 @@ use inky_store::{JobDetails, NewJob, Store, StoreError};
 
 /// Adds a job for every sample and for what was photographed, the first on top of the list.
 pub(crate) fn fill(store: &Store) -> Result<(), StoreError> {
-    let details = |title: &str, client: &str, tags: &str| JobDetails {
-        title: title.to_owned(),
-        client: client.to_owned(),
-        tags: tags.to_owned(),
+    let add = |(title, client, tags): (&str, &str, &str), file: (&str, Vec<u8>), size, recipe| {
+        store.create_job(NewJob {
+            by: "",
+            bytes: &file.1,
+            file_name: file.0,
+            size_px: size,
+            details: &JobDetails {
+                title: title.to_owned(),
+                client: client.to_owned(),
+                tags: tags.to_owned(),
+            },
+            recipe: &serde_json::to_string::<Recipe>(&recipe).unwrap_or_default(),
+        })
     };
-    for sample in SAMPLES.iter().rev() {
-        store.create_job(NewJob {
-            by: "",
-            bytes: &sample.file(),
-            file_name: sample.file_name,
-            size_px: sample.size_px,
-            details: &details(sample.title, sample.client, sample.tags),
-            recipe: &serde_json::to_string(&recipe(sample)).unwrap_or_default(),
-        })?;
+    for s in SAMPLES.iter().rev() {
+        let file = (s.file_name, s.file());
+        add((s.title, s.client, s.tags), file, s.size_px, recipe(s))?;
     }
-    for taken in PHOTOGRAPHS.iter().rev() {
-        store.create_job(NewJob {
-            by: "",
-            bytes: &taken.file(),
-            file_name: taken.file_name,
-            size_px: taken.size_px,
-            details: &details(taken.title, taken.client, taken.tags),
-            recipe: &serde_json::to_string(&as_taken(taken)).unwrap_or_default(),
-        })?;
+    for p in PHOTOGRAPHS.iter().rev() {
+        let file = (p.file_name, p.file());
+        add((p.title, p.client, p.tags), file, p.size_px, as_taken(p))?;
     }
     Ok(())
 }

@@ -37,6 +37,13 @@ fn corners(width: f64) -> [(f64, f64); 4] {
     })
 }
 
+/// Takes the tool in hand and waits for what it finds.
+async fn offered(b: &Browser) -> Result<()> {
+    b.click("[data-tool=square]").await?;
+    b.find("#square-offers button").await?;
+    Ok(())
+}
+
 #[test]
 fn a_dropped_photograph_is_squared_up_by_one_press_and_cut() -> Result<()> {
     with("serve", async |b, server, folder| {
@@ -102,12 +109,7 @@ fn corners_are_taken_by_number_pointed_at_and_moved() -> Result<()> {
         b.go(&format!("{}/jobs/6/clean", server.address)).await?;
         b.until_drawn().await?;
         // By number, which also keys reach.
-        b.click("[data-tool=square]").await?;
-        b.until(
-            "something is found",
-            "return Number(document.querySelector('#square-offers')?.dataset.count) > 0",
-        )
-        .await?;
+        offered(b).await?;
         b.find("#square-offers button")
             .await?
             .send_keys(Key::Enter)
@@ -123,12 +125,7 @@ fn corners_are_taken_by_number_pointed_at_and_moved() -> Result<()> {
         .await?;
         b.until_drawn().await?;
         // Pointed at, a little beside each, crosswise: drawn to the edges and put in turn.
-        b.click("[data-tool=square]").await?;
-        b.until(
-            "something is found",
-            "return Number(document.querySelector('#square-offers')?.dataset.count) > 0",
-        )
-        .await?;
+        offered(b).await?;
         let at = corners(300.0);
         for n in [0, 2, 1, 3] {
             b.point((at[n].0 + 0.8, at[n].1 - 0.7)).await?;

@@ -27,6 +27,8 @@ use crate::inks;
 use crate::picture::{Picture, PictureError};
 use crate::stop::{Stop, Stopped};
 
+use square::Squared;
+
 pub use action::{Action, Dab, Pointed, Step, Tip, Tool};
 pub use frame::Frame;
 pub use ground::Ground;
@@ -73,6 +75,33 @@ impl Cleaned {
 pub fn placed(original: &Picture, frame: &Frame, stop: &Stop) -> Result<Picture, CleanError> {
     let own = Frame::new(original.width(), original.height());
     Ok(resample::seen_from_the_front(original, &own, frame, stop)?)
+}
+
+/// What squares something up in a picture: the step, and one that levels its light where that falls off by more than can be
+/// overlooked.
+#[must_use]
+pub fn squaring(picture: &Picture, squared: Squared) -> Vec<Action> {
+    /// Pixels of the copy that is looked at for the light, and how much levelling has to change it, levels.
+    const ENOUGH: u64 = 200_000;
+    const SEEN: f64 = 5.0;
+    let small = picture.reduced(ENOUGH);
+    let k = f64::from(small.width()) / f64::from(picture.width());
+    let square = Action::Square(squared);
+    let step = Step {
+        on: true,
+        action: square.moved(|p| (p.to_vec2() * k).to_point()),
+    };
+    let apart = replay(&small, &[step], &Stop::new()).map(|Cleaned { picture, .. }| {
+        let level = inks::even_light(&picture);
+        let pairs = picture.pixels().iter().zip(level.pixels());
+        let apart: f64 = pairs.map(|(a, b)| f64::from(a[1].abs_diff(b[1]))).sum();
+        apart / picture.pixels().len() as f64
+    });
+    if apart.is_ok_and(|apart| apart > SEEN) {
+        vec![square, Action::Even]
+    } else {
+        vec![square]
+    }
 }
 
 /// Replays the steps that are switched on.

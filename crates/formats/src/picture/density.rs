@@ -87,9 +87,7 @@ pub(super) fn jpeg_frame(bytes: &[u8]) -> Option<(u8, usize)> {
 /// the same view on film of 36 × 24 mm; nought is unknown there.
 pub(super) fn focal(bytes: &[u8]) -> Option<f64> {
     const HALF_DIAGONAL_MM: f64 = 21.633;
-    let exif = exif::Reader::new()
-        .read_from_container(&mut Cursor::new(bytes))
-        .ok()?;
+    let exif = fields(bytes)?;
     let field = exif.get_field(exif::Tag::FocalLengthIn35mmFilm, exif::In::PRIMARY)?;
     let mm = f64::from(field.value.get_uint(0)?);
     (8.0..=2000.0)
@@ -97,10 +95,13 @@ pub(super) fn focal(bytes: &[u8]) -> Option<f64> {
         .then_some(mm / HALF_DIAGONAL_MM)
 }
 
+fn fields(bytes: &[u8]) -> Option<exif::Exif> {
+    let mut file = Cursor::new(bytes);
+    exif::Reader::new().read_from_container(&mut file).ok()
+}
+
 fn exif(bytes: &[u8]) -> Option<f64> {
-    let exif = exif::Reader::new()
-        .read_from_container(&mut Cursor::new(bytes))
-        .ok()?;
+    let exif = fields(bytes)?;
     let field = exif.get_field(exif::Tag::XResolution, exif::In::PRIMARY)?;
     let exif::Value::Rational(values) = &field.value else {
         return None;

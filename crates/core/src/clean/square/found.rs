@@ -4,8 +4,8 @@ use kurbo::Point;
 use rayon::prelude::*;
 
 use crate::clean::square::regions::{Rough, regions};
-use crate::clean::square::sides::{self, Sides, sides};
-use crate::clean::square::{Quad, Seen};
+use crate::clean::square::sides::{self, sides};
+use crate::clean::square::{Quad, Seen, convex};
 use crate::picture::Picture;
 
 /// Rough ones whose sides are looked at.
@@ -25,9 +25,9 @@ pub fn four_sided(picture: &Picture) -> Vec<Seen> {
     let diagonal = f64::from(picture.width()).hypot(f64::from(picture.height()));
     let mut rough = regions(picture);
     rough.truncate(LOOKED_AT);
-    let refined = |r: &Rough| -> Option<(f64, Sides)> {
+    let refined = |r: &Rough| -> Option<(f64, Seen)> {
         // Far enough for a lens that bends much, and near enough where something else lies beside the edge.
-        let all = [r.reach, r.reach / 2.5].map(|reach| sides(picture, r.corners, None, reach));
+        let all = [r.reach, r.reach / 2.5].map(|reach| sides(picture, r.corners, reach));
         let all = all.into_iter().flatten();
         let found = all.max_by(|a, b| a.support.total_cmp(&b.support))?;
         let area = area(found.corners) / (f64::from(picture.width()) * f64::from(picture.height()));
@@ -36,58 +36,49 @@ pub fn four_sided(picture: &Picture) -> Vec<Seen> {
         let value = found.support * (1.0 + (r.votes as f64).ln()) * area;
         sure.then_some((value, found))
     };
-    let mut found: Vec<(f64, Sides)> = rough.par_iter().filter_map(refined).collect();
+    let mut found: Vec<(f64, Seen)> = rough.par_iter().filter_map(refined).collect();
     found.sort_by(|a, b| b.0.total_cmp(&a.0));
     whole_before_part(&mut found, SAME * diagonal);
     let least = CLEAR * found.first().map_or(0.0, |f| f.0);
     let mut kept: Vec<Seen> = Vec::new();
-    for (_, sides) in found.into_iter().filter(|f| f.0 >= least) {
+    for (_, seen) in found.into_iter().filter(|f| f.0 >= least) {
         let same =
-            |k: &Seen| (0..4).all(|n| (k.corners[n] - sides.corners[n]).hypot() < SAME * diagonal);
+            |k: &Seen| (0..4).all(|n| (k.corners[n] - seen.corners[n]).hypot() < SAME * diagonal);
         if !kept.iter().any(same) && kept.len() < SHOWN {
-            kept.push(Seen {
-                corners: sides.corners,
-                off: sides.off,
-                support: sides.support,
-                lens: sides.lens,
-            });
+            kept.push(seen);
         }
     }
     kept
 }
 
-/// Four pointed corners drawn to the edges that they lie beside, at most `reach` px away; `None` where a side has none.
+/// Pointed corners are drawn to edges so far away, as a part of the picture's diagonal.
+const DRAWN: f64 = 0.015;
+
+/// Four pointed corners drawn to the edges that they lie beside; `None` where a side has none.
 #[must_use]
-pub fn drawn_to_edges(
-    picture: &Picture,
-    corners: Quad,
-    lens: Option<f64>,
-    reach: f64,
-) -> Option<Seen> {
-    let found = sides(picture, corners, lens, reach)?;
+pub fn drawn_to_edges(picture: &Picture, corners: Quad) -> Option<Seen> {
+    let reach = DRAWN * f64::from(picture.width()).hypot(f64::from(picture.height()));
+    let found = sides(picture, corners, reach)?;
     let near = (0..4).all(|n| (found.corners[n] - corners[n]).hypot() < 2.0 * reach);
-    (near && found.support >= SUPPORT && convex(found.corners)).then_some(Seen {
-        corners: found.corners,
-        off: found.off,
-        support: found.support,
-        lens: found.lens,
-    })
+    (near && found.support >= SUPPORT && convex(found.corners)).then_some(found)
 }
 
 /// What the lens does, percent ([`crate::lens::Lens::new`]), seen in the edge from one place to another, which is straight
-/// in truth. `None` where there is no edge at most `reach` px away; nought where it is straight as far as can be seen.
+/// in truth. `None` where there is no edge beside them; nought where it is straight as far as can be seen.
 #[must_use]
-pub fn lens_along(picture: &Picture, ends: [Point; 2], reach: f64) -> Option<f64> {
-    sides::along(picture, ends, reach)
+pub fn lens_along(picture: &Picture, ends: [Point; 2]) -> Option<f64> {
+    /// How far a lens may have bent an edge, as a part of its length.
+    const BENT: f64 = 0.06;
+    sides::along(picture, ends, BENT * (ends[1] - ends[0]).hypot())
 }
 
 /// What stands around something hardly smaller comes before it: of a sign with a border the sign is meant.
 /// What lies within `same` px of it is the same thing.
-fn whole_before_part(found: &mut [(f64, Sides)], same: f64) {
+fn whole_before_part(found: &mut [(f64, Seen)], same: f64) {
     const HARDLY: f64 = 2.0;
     for n in 1..found.len() {
         let (whole, size) = (found[n].1.corners, area(found[n].1.corners));
-        let stands_around = |(_, part): &(f64, Sides)| {
+        let stands_around = |(_, part): &(f64, Seen)| {
             let other = (0..4).any(|n| (part.corners[n] - whole[n]).hypot() > same);
             let around = part.corners.iter().all(|&p| holds(whole, p));
             other && around && size < HARDLY * area(part.corners)
@@ -110,15 +101,6 @@ fn area(corners: Quad) -> f64 {
         .map(|n| corners[n].to_vec2().cross(corners[(n + 1) % 4].to_vec2()))
         .sum();
     twice.abs() / 2.0
-}
-
-/// Whether corners stand around clockwise, none of them nearly on the line between its neighbours.
-pub(super) fn convex(corners: Quad) -> bool {
-    (0..4).all(|n| {
-        let (a, b, c) = (corners[n], corners[(n + 1) % 4], corners[(n + 2) % 4]);
-        let (u, v) = (b - a, c - b);
-        u.cross(v) > 0.03 * u.hypot() * v.hypot()
-    })
 }
 
 fn inside(picture: &Picture, corners: Quad) -> bool {

@@ -20,7 +20,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::lens::Lens;
 use crate::limits::{self, OutOfRange, within};
-use crate::picture::Place;
+use crate::picture::{Picture, Place};
 use crate::projective::Projective;
 
 pub use found::{drawn_to_edges, four_sided, lens_along};
@@ -73,6 +73,21 @@ pub struct Squared {
     pub around: bool,
 }
 
+/// Why pointed corners square nothing up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum SquareError {
+    /// One of them is beyond the picture's sides.
+    #[error("a corner lies outside the picture; point inside it")]
+    Outside,
+    /// They do not stand around, or not as a rectangle is seen.
+    #[error(
+        "these corners do not stand around a rectangle that a camera can see; point at each of its four corners"
+    )]
+    NoRectangle,
+}
+
+/// How well a corner is pointed at by hand, px.
+const POINTED: f64 = 1.5;
 /// What lies around is kept as far as so many times the sides.
 const AROUND: f64 = 4.0;
 /// Places nearer to the horizon than this part of the least depth of a corner are not shown.
@@ -94,7 +109,7 @@ impl Squared {
         focal: Option<f64>,
     ) -> Option<Self> {
         let corners = clockwise(corners);
-        if !found::convex(corners) {
+        if !convex(corners) {
             return None;
         }
         let model = Lens::new(size, lens);
@@ -110,6 +125,41 @@ impl Squared {
             height: None,
             around: false,
         })
+    }
+
+    /// The rectangle of what a picture was seen to show; `None` and `focal` as for [`Squared::of`].
+    #[must_use]
+    pub fn of_seen(seen: &Seen, picture: &Picture, focal: Option<f64>) -> Option<Self> {
+        let size = (picture.width(), picture.height());
+        Self::of(seen.corners, seen.lens, size, seen.off, focal)
+    }
+
+    /// The rectangle at whose corners somebody pointed, in any turn, px of the picture; with `drawn` at the edges beside
+    /// them, where there are some.
+    ///
+    /// # Errors
+    /// [`SquareError`].
+    pub fn pointed(
+        picture: &Picture,
+        corners: Quad,
+        drawn: bool,
+        focal: Option<f64>,
+    ) -> Result<Self, SquareError> {
+        let size = (picture.width(), picture.height());
+        let within = |v: f64, most: u32| (0.0..=f64::from(most)).contains(&v);
+        if !corners
+            .iter()
+            .all(|p| within(p.x, size.0) && within(p.y, size.1))
+        {
+            return Err(SquareError::Outside);
+        }
+        let corners = clockwise(corners);
+        let drawn = drawn.then(|| drawn_to_edges(picture, corners)).flatten();
+        let squared = match drawn {
+            Some(seen) => Self::of_seen(&seen, picture, focal),
+            None => Self::of(corners, 0.0, size, POINTED, focal),
+        };
+        squared.ok_or(SquareError::NoRectangle)
     }
 
     /// The same with another lens; its proportions are told anew. `None` where the corners then stand around nothing.
@@ -244,23 +294,13 @@ impl Squared {
         )
     }
 
-    /// The least angle at its corners, seen from within; nought or less where they do not stand around clockwise, degrees.
-    fn least_angle(&self) -> f64 {
-        let c = self.corners.map(|[x, y]| Point::new(x, y));
-        let angle = |n: usize| {
-            let (back, on) = (c[(n + 3) % 4] - c[n], c[(n + 1) % 4] - c[n]);
-            let angle = on.cross(back).atan2(on.dot(back)).to_degrees();
-            angle.min(180.0 - angle)
-        };
-        (0..4).map(angle).fold(f64::INFINITY, f64::min)
-    }
-
     /// # Errors
     /// The first figure out of range.
     pub(super) fn check(&self) -> Result<(), OutOfRange> {
+        let corners = self.corners.map(|[x, y]| Point::new(x, y));
         within(
             "a corner's angle",
-            self.least_angle(),
+            least_angle(corners),
             &limits::CORNER_ANGLE,
             "°",
         )?;
@@ -271,6 +311,23 @@ impl Squared {
         }
         Ok(())
     }
+}
+
+/// Whether corners stand around clockwise, none of them nearly on the line between its neighbours.
+fn convex(corners: Quad) -> bool {
+    limits::CORNER_ANGLE.contains(&least_angle(corners))
+}
+
+/// The least angle at some corners, and between a side and the one before it gone on; nought or less where they do not stand
+/// around clockwise, degrees.
+fn least_angle(corners: Quad) -> f64 {
+    let angle = |n: usize| {
+        let back = corners[(n + 3) % 4] - corners[n];
+        let on = corners[(n + 1) % 4] - corners[n];
+        let angle = on.cross(back).atan2(on.dot(back)).to_degrees();
+        angle.min(180.0 - angle)
+    };
+    (0..4).map(angle).fold(f64::INFINITY, f64::min)
 }
 
 /// Corners in turn, clockwise with y down, from the one that is nearest to the top left.

@@ -13,7 +13,7 @@
 
 use kurbo::{Point, Vec2};
 
-use crate::clean::square::Quad;
+use crate::clean::square::{Quad, Seen};
 use crate::least_squares::line_through;
 use crate::lens::Lens;
 use crate::picture::Picture;
@@ -33,61 +33,41 @@ const LENS_SURE: f64 = 4.0;
 /// Below so many percent nothing is seen of it.
 const LENS_LEAST: f64 = 0.1;
 
-/// Four sides as they were found.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Sides {
-    /// Where they meet, px of the picture.
-    pub corners: Quad,
-    /// How far a corner may be off, px, one standard deviation.
-    pub off: f64,
-    /// Part of the side with the least of it where there is an edge on the line, 0 to 1.
-    pub support: f64,
-    /// What the lens does, percent; nought where nothing is seen of it.
-    pub lens: f64,
-}
-
-/// The sides near to a rough quadrilateral, at most `reach` px away. `lens` is what is known of the lens; it is sought
-/// where it is not. `None` where a side has no edge.
-pub(super) fn sides(
-    picture: &Picture,
-    rough: Quad,
-    lens: Option<f64>,
-    reach: f64,
-) -> Option<Sides> {
+/// The sides near to a rough quadrilateral, at most `reach` px away, with the lens that makes all four straight. `None` where
+/// a side has no edge.
+pub(super) fn sides(picture: &Picture, rough: Quad, reach: f64) -> Option<Seen> {
+    const ROUNDS: usize = 4;
     let size = (picture.width(), picture.height());
-    let mut known = lens.unwrap_or(0.0);
+    let mut known = 0.0;
     let mut corners = rough;
     let mut reach = reach.max(6.0);
     let mut found = None;
-    for round in 0..4 {
+    for round in 0..ROUNDS {
         let model = Lens::new(size, known);
-        let wide = round < 2;
-        let seen: Vec<Seen> = (0..4)
-            .map(|n| seen(picture, &model, [corners[n], corners[(n + 1) % 4]], reach))
+        let looked: Vec<Looked> = (0..4)
+            .map(|n| looked(picture, &model, [corners[n], corners[(n + 1) % 4]], reach))
             .collect::<Option<_>>()?;
-        if lens.is_none() && round < 3 {
-            let curves: Vec<Vec<Point>> = seen.iter().map(|s| s.along_curve(reach)).collect();
+        if round + 1 < ROUNDS {
+            let curves: Vec<Vec<Point>> = looked.iter().map(|s| s.along_curve(reach)).collect();
             known = bend(&curves, size);
         }
         let model = Lens::new(size, known);
-        let on = if wide {
+        let on = if round < 2 {
             (reach / 12.0).max(2.0 * ON)
         } else {
             ON
         };
-        let lines: Vec<OnLine> = seen
+        let lines: Vec<OnLine> = looked
             .iter()
             .map(|s| s.on_line(&model, on))
             .collect::<Option<_>>()?;
         let meet = |n: usize| crossing(lines[(n + 3) % 4].line, lines[n].line);
         let straight = [meet(0)?, meet(1)?, meet(2)?, meet(3)?];
         corners = straight.map(|p| model.bent(p));
-        let support = lines.iter().map(|l| l.share).fold(1.0, f64::min);
-        let off = lines.iter().map(|l| l.off).fold(0.0, f64::max);
-        found = Some(Sides {
+        found = Some(Seen {
             corners,
-            off,
-            support,
+            off: lines.iter().map(|l| l.off).fold(0.0, f64::max),
+            support: lines.iter().map(|l| l.share).fold(1.0, f64::min),
             lens: known,
         });
         reach = (reach / 3.0).max(6.0);
@@ -96,10 +76,7 @@ pub(super) fn sides(
 }
 
 /// Where edges were seen across one side, px of the picture, those with no edge left out.
-struct Seen {
-    at: Vec<Point>,
-    asked: usize,
-}
+struct Looked(Vec<Point>);
 
 /// A line through most of what was seen of a side, straightened.
 struct OnLine {
@@ -108,7 +85,7 @@ struct OnLine {
     off: f64,
 }
 
-fn seen(picture: &Picture, lens: &Lens, ends: [Point; 2], reach: f64) -> Option<Seen> {
+fn looked(picture: &Picture, lens: &Lens, ends: [Point; 2], reach: f64) -> Option<Looked> {
     let [from, to] = ends.map(|p| lens.straight(p));
     let along = to - from;
     if along.hypot() < 8.0 {
@@ -163,13 +140,10 @@ fn seen(picture: &Picture, lens: &Lens, ends: [Point; 2], reach: f64) -> Option<
             let i = steepest(&tones, (1.2 / step).max(reach / step / 14.0))?;
             Some(*start + *by * i)
         });
-        Seen {
-            at: places.collect(),
-            asked: PLACES,
-        }
+        Looked(places.collect())
     };
     let all = ways.into_iter().map(at);
-    all.max_by_key(|seen| seen.along_curve(reach).len())
+    all.max_by_key(|looked| looked.along_curve(reach).len())
 }
 
 /// What the lens does, percent, seen in the edge from one place to another, which is straight in truth; `None` where there
@@ -179,9 +153,8 @@ pub(super) fn along(picture: &Picture, ends: [Point; 2], reach: f64) -> Option<f
     let mut known = 0.0;
     for reach in [reach, reach / 2.0, reach / 4.0] {
         let reach = reach.max(6.0);
-        let seen = seen(picture, &Lens::new(size, known), ends, reach)?;
-        let curve = seen.along_curve(reach);
-        if (curve.len() as f64) < 0.5 * PLACES as f64 {
+        let curve = looked(picture, &Lens::new(size, known), ends, reach)?.along_curve(reach);
+        if curve.len() < PLACES / 2 {
             return None;
         }
         known = bend(&[curve], size);
@@ -199,7 +172,7 @@ fn steepest(tones: &[f64], sigma: f64) -> Option<f64> {
     let weights: Vec<f64> = (1..=half)
         .map(|k| k as f64 * (-0.5 * (k as f64 / sigma).powi(2)).exp())
         .collect();
-    let norm: f64 = weights.iter().map(|w| 2.0 * w).sum::<f64>() / 2.0;
+    let norm: f64 = weights.iter().sum();
     let slope = |i: usize| -> f64 {
         let sum = |(k, w): (usize, &f64)| w * (tones[i + k + 1] - tones[i - k - 1]);
         weights.iter().enumerate().map(sum).sum::<f64>() / norm
@@ -242,10 +215,10 @@ fn colour(picture: &Picture, at: Point) -> [f64; 3] {
     })
 }
 
-impl Seen {
+impl Looked {
     /// The line that most places agree on within `on` px.
     fn on_line(&self, lens: &Lens, on: f64) -> Option<OnLine> {
-        let at: Vec<Point> = self.at.iter().map(|&p| lens.straight(p)).collect();
+        let at: Vec<Point> = self.0.iter().map(|&p| lens.straight(p)).collect();
         if at.len() < PLACES / 8 {
             return None;
         }
@@ -270,7 +243,7 @@ impl Seen {
             (kept.iter().map(|&q| off(line, q).powi(2)).sum::<f64>() / kept.len() as f64).sqrt();
         Some(OnLine {
             line,
-            share: kept.len() as f64 / self.asked as f64,
+            share: kept.len() as f64 / PLACES as f64,
             // At the end of a line of n places its place is known as well as 2 / √n of one; places have something in common.
             off: (4.0 * rms / (kept.len() as f64).sqrt()).max(0.05),
         })
@@ -278,12 +251,12 @@ impl Seen {
 
     /// What lies along the parabola that most places agree on, for the lens to be sought in.
     fn along_curve(&self, reach: f64) -> Vec<Point> {
-        let (Some(&first), Some(&last)) = (self.at.first(), self.at.last()) else {
+        let (Some(&first), Some(&last)) = (self.0.first(), self.0.last()) else {
             return Vec::new();
         };
         let along = (last - first).normalize();
         let put: Vec<(f64, f64)> = self
-            .at
+            .0
             .iter()
             .map(|&p| (along.dot(p - first), along.cross(p - first)))
             .collect();
@@ -304,13 +277,13 @@ impl Seen {
         };
         let best = curve(i, j, k);
         let near = |(x, y): &(f64, f64)| (best(*x) - y).abs() < on;
-        let kept = self.at.iter().zip(&put).filter(|(_, put)| near(put));
+        let kept = self.0.iter().zip(&put).filter(|(_, put)| near(put));
         kept.map(|(p, _)| *p).collect()
     }
 }
 
 /// What the lens does, percent, so that places of several lines each lie straight; nought where it is not seen for sure.
-pub(super) fn bend(lines: &[Vec<Point>], size: (u32, u32)) -> f64 {
+fn bend(lines: &[Vec<Point>], size: (u32, u32)) -> f64 {
     let count: usize = lines.iter().map(Vec::len).sum();
     let square = |percent: f64| -> f64 {
         let lens = Lens::new(size, percent);

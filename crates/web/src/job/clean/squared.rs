@@ -2,9 +2,8 @@
 
 use actix_web::{HttpResponse, get, web};
 use inky_core::clean::square::{self, Paper, Seen, Squared};
-use inky_core::clean::{self, Action, Cleaned, Step};
+use inky_core::clean::{self, Action, Step};
 use inky_core::recipe::Recipe;
-use inky_core::stop::Stop;
 use inky_core::units::Unit;
 use inky_formats::picture::Artwork;
 use inky_store::Job;
@@ -17,11 +16,6 @@ use crate::job::clean::asked::{to_original, to_piece};
 use crate::job::request::JobRequest;
 use crate::text;
 use crate::typed;
-
-/// How well a corner is pointed at, px.
-const POINTED: f64 = 1.5;
-/// How far pointed corners are drawn to edges, as a part of the picture's diagonal.
-const DRAWN: f64 = 0.015;
 
 /// Something that can be squared up, as the page shows it.
 #[derive(Serialize)]
@@ -56,8 +50,7 @@ async fn squares(job: JobRequest) -> Result<HttpResponse, WebError> {
         };
         let found = stages.four_sided(&arrived)?;
         let found = found.iter().filter(|s| seen(s));
-        let squared =
-            found.filter_map(|s| Squared::of(s.corners, s.lens, size, s.off, artwork.focal));
+        let squared = found.filter_map(|s| Squared::of_seen(s, &artwork.picture, artwork.focal));
         let offers: Vec<Offer> = squared
             .map(|s| offer(s, artwork, &now.recipe, &now.job))
             .collect();
@@ -89,27 +82,11 @@ async fn pointed(job: JobRequest, asked: web::Query<Pointed>) -> Result<HttpResp
     let offer = job.run(move |stages| {
         let arrived = stages.artwork(id)?;
         let artwork = &arrived.artwork;
-        let places = places::<4>(&asked.corners).ok_or_else(|| {
-            wrong("clean", "four corners are needed, each inside the picture")
-        })?;
-        let size = (now.job.width_px, now.job.height_px);
-        let pointed = square::clockwise(places.map(to_original(&now.recipe, &now.job)));
-        let within = |v: f64, most: u32| (0.0..=f64::from(most)).contains(&v);
-        if !pointed.iter().all(|p| within(p.x, size.0) && within(p.y, size.1)) {
-            return Err(wrong("clean", "a corner lies outside the picture; point inside it"));
-        }
-        let reach = DRAWN * f64::from(size.0).hypot(f64::from(size.1));
-        let drawn = asked.draw.then(|| square::drawn_to_edges(&artwork.picture, pointed, None, reach));
-        let squared = match drawn.flatten() {
-            Some(s) => Squared::of(s.corners, s.lens, size, s.off, artwork.focal),
-            None => Squared::of(pointed, 0.0, size, POINTED, artwork.focal),
-        };
-        let squared = squared.ok_or_else(|| {
-            wrong(
-                "clean",
-                "these corners do not stand around a rectangle that a camera can see; point at each of its four corners",
-            )
-        })?;
+        let places = places::<4>(&asked.corners)
+            .ok_or_else(|| wrong("clean", "four corners are needed, each inside the picture"))?;
+        let places = places.map(to_original(&now.recipe, &now.job));
+        let squared = Squared::pointed(&artwork.picture, places, asked.draw, artwork.focal)
+            .map_err(|e| wrong("clean", e))?;
         Ok(offer(squared, artwork, &now.recipe, &now.job))
     });
     Ok(HttpResponse::Ok().json(offer.await?))
@@ -131,8 +108,7 @@ async fn lens(job: JobRequest, asked: web::Query<Edge>) -> Result<HttpResponse, 
         let ends = places::<2>(&asked.ends)
             .ok_or_else(|| wrong("clean", "draw a line from one end of the edge to the other"))?;
         let ends = ends.map(to_original(&now.recipe, &now.job));
-        let reach = 0.06 * (ends[1] - ends[0]).hypot();
-        let found = square::lens_along(&arrived.artwork.picture, ends, reach).ok_or_else(|| {
+        let found = square::lens_along(&arrived.artwork.picture, ends).ok_or_else(|| {
             wrong(
                 "clean",
                 "no edge runs along this line; draw it along one that is straight in truth",
@@ -195,16 +171,13 @@ fn places<const N: usize>(text: &str) -> Option<[Point; N]> {
 }
 
 fn offer(squared: Squared, artwork: &Artwork, recipe: &Recipe, job: &Job) -> Offer {
-    let action = Action::Square(squared);
-    let then = if recipe
-        .clean
-        .iter()
-        .any(|s| s.on && s.action == Action::Even)
-        || !light_falls(&action, artwork)
-    {
+    let mut steps = clean::squaring(&artwork.picture, squared).into_iter();
+    let action = steps.next().unwrap_or(Action::Square(squared));
+    let level = |s: &Step| s.on && s.action == Action::Even;
+    let then = if recipe.clean.iter().any(level) {
         Vec::new()
     } else {
-        vec![Action::Even]
+        steps.collect()
     };
     Offer {
         action: action.moved(to_piece(recipe, job)),
@@ -212,36 +185,6 @@ fn offer(squared: Squared, artwork: &Artwork, recipe: &Recipe, job: &Job) -> Off
         said: like(&squared),
         askew: askew(&squared),
     }
-}
-
-/// Pixels of the copy that is looked at for the light.
-const ENOUGH: u64 = 200_000;
-
-/// Whether levelling the light would change what is squared up by more than can be overlooked.
-fn light_falls(action: &Action, artwork: &Artwork) -> bool {
-    const SEEN: f64 = 5.0;
-    let small = artwork.picture.reduced(ENOUGH);
-    let k = f64::from(small.width()) / f64::from(artwork.picture.width());
-    let step = |action| Step { on: true, action };
-    let stop = Stop::new();
-    let square = step(action.moved(|p| (p.to_vec2() * k).to_point()));
-    let before = clean::replay(&small, &[square], &stop);
-    let after = before.as_ref().ok().and_then(|before| {
-        let steps = [step(Action::Even)];
-        clean::after(&small, &steps, before, &stop).ok()
-    });
-    let (
-        Ok(Cleaned {
-            picture: before, ..
-        }),
-        Some(Cleaned { picture: after, .. }),
-    ) = (before, after)
-    else {
-        return false;
-    };
-    let pairs = before.pixels().iter().zip(after.pixels());
-    let apart: f64 = pairs.map(|(a, b)| f64::from(a[1].abs_diff(b[1]))).sum();
-    apart / before.pixels().len() as f64 > SEEN
 }
 
 /// Whether an angle of something four-sided is no right one in the picture.
