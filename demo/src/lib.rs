@@ -6,6 +6,7 @@
 
 mod drawings;
 pub mod photograph;
+pub mod portrait;
 mod render;
 pub mod sign;
 mod spoil;
@@ -76,22 +77,38 @@ pub struct Photograph {
     pub file_name: &'static str,
     /// Finished width as it comes, mm.
     pub width_mm: f64,
+    /// Whether the job is tones of card rather than one tone.
+    pub tones: bool,
     /// Size of the picture, px.
     pub size_px: (u32, u32),
     taken: fn() -> Raster,
 }
 
 /// What was photographed.
-pub const PHOTOGRAPHS: [Photograph; 1] = [Photograph {
-    title: "Old sign",
-    client: "Old Lock Boatyard",
-    tags: "sign, photograph",
-    shows: "Photographed askew in the evening; Clean squares it up.",
-    file_name: "old-sign.jpg",
-    width_mm: 300.0,
-    size_px: sign::SIGN_PX,
-    taken: sign::photograph,
-}];
+pub const PHOTOGRAPHS: [Photograph; 2] = [
+    Photograph {
+        title: "Old sign",
+        client: "Old Lock Boatyard",
+        tags: "sign, photograph",
+        shows: "Photographed askew in the evening; Clean squares it up.",
+        file_name: "old-sign.jpg",
+        width_mm: 300.0,
+        tones: false,
+        size_px: sign::SIGN_PX,
+        taken: sign::photograph,
+    },
+    Photograph {
+        title: "Portrait",
+        client: "Brindle Kettle",
+        tags: "card, photograph",
+        shows: "A face half in shadow, parted into tones of card.",
+        file_name: "portrait.jpg",
+        width_mm: 150.0,
+        tones: true,
+        size_px: portrait::PORTRAIT_PX,
+        taken: portrait::photograph,
+    },
+];
 
 impl Photograph {
     /// The file as it came in: JPEG bytes, the same on every call.

@@ -16,6 +16,7 @@ use inky_formats::vector::FileUnit;
 use crate::batch::OutArgs;
 use crate::files::FileArgs;
 use crate::machine::MachineArgs;
+use crate::made::MadeArgs;
 use crate::send::SendArgs;
 use crate::squared::{Corners, TrueSize};
 
@@ -303,7 +304,7 @@ pub(crate) struct TraceArgs {
     /// Pixels per inch; without a size: what the file states, else 96
     #[arg(long, group = "size")]
     pub(crate) dpi: Option<f64>,
-    /// mono, auto or a number that counts the background too
+    /// mono, auto, silhouette (all that is not clear) or a number that counts the background too
     ///
     /// Without it: what the recipe says, else auto.
     #[arg(long, value_parser = inks)]
@@ -314,6 +315,8 @@ pub(crate) struct TraceArgs {
     /// With mono: the lighter part is the ink
     #[arg(long)]
     pub(crate) invert: bool,
+    #[command(flatten)]
+    pub(crate) made: MadeArgs,
     /// The ink to drop: auto, none or #rrggbb
     #[arg(long, value_parser = background)]
     pub(crate) background: Option<Background>,
@@ -413,9 +416,10 @@ fn inks(text: &str) -> Result<Inks, String> {
     match text {
         "mono" => Ok(Inks::Mono),
         "auto" => Ok(Inks::Colour(InkMode::Auto)),
+        "silhouette" => Ok(Inks::Colour(InkMode::Silhouette)),
         _ => match text.parse() {
             Ok(count) => Ok(Inks::Colour(InkMode::Count { count })),
-            Err(_) => Err("use mono, auto or a number of inks".to_owned()),
+            Err(_) => Err("use mono, auto, silhouette or a number of inks".to_owned()),
         },
     }
 }

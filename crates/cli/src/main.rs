@@ -12,6 +12,7 @@ mod files;
 mod input;
 mod inspect;
 mod machine;
+mod made;
 mod named;
 mod piece;
 mod plan;

@@ -5,7 +5,7 @@ use std::time::Instant;
 
 use inky_core::agreement::Agreement;
 use inky_core::assembly::build;
-use inky_core::clean::{self, Step};
+use inky_core::clean::{self, Action, Step};
 use inky_core::cutting::Cutting;
 use inky_core::inks::{InkChoice, InkMode};
 use inky_core::layers::Meet;
@@ -54,6 +54,8 @@ pub(crate) enum TraceFailed {
     },
     #[error("--threshold and --invert are for one tone; add --inks mono")]
     OneToneOnly,
+    #[error("{0}")]
+    Levels(String),
     #[error("--dpi {0} is not a number of pixels per inch above nought")]
     Dpi(f64),
     #[error("cannot write to standard output: {0}")]
@@ -173,6 +175,9 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     if !one_tone && (args.threshold.is_some() || args.invert) {
         return Err(TraceFailed::OneToneOnly);
     }
+    if let Some(refusal) = args.made.refusal() {
+        return Err(TraceFailed::Levels(refusal));
+    }
     let ppi = match args.dpi {
         Some(dpi) if dpi > 0.0 && dpi.is_finite() => dpi,
         Some(dpi) => return Err(TraceFailed::Dpi(dpi)),
@@ -188,6 +193,11 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
         let squaring = clean::squaring(&artwork.picture, squared).into_iter();
         steps.extend(squaring.map(|action| Step { on: true, action }));
         recipe = recipe.with_clean(steps, original);
+    }
+    if args.made.subject {
+        let strokes = Vec::new();
+        let action = Action::Subject { strokes };
+        recipe.clean.push(Step { on: true, action });
     }
     let frame = recipe.frame(original);
     let (w, h) = (frame.width, frame.height);
@@ -220,6 +230,7 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
         Some(Inks::Colour(mode)) => recipe.inks.mode = mode,
         None => {}
     }
+    recipe = args.made.taken(recipe);
     if let Some(background) = args.background {
         recipe.inks.background = background;
     }

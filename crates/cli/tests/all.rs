@@ -5,6 +5,7 @@ mod check;
 mod convert_and_plan;
 mod door;
 mod edits;
+mod gradients;
 mod inspect_and_recipe;
 mod machines;
 mod machines_and_printers;

@@ -83,6 +83,14 @@ pub(crate) const SMOOTH_MM: RangeInclusive<f64> = 0.0..=50.0;
 pub(crate) const MIN_PART_MM2: RangeInclusive<f64> = 0.0..=10_000.0;
 /// Number of inks that may be asked for, the background counted.
 pub(crate) const INKS: RangeInclusive<usize> = 2..=32;
+/// Number of tones that a picture with gradients is parted into.
+pub const TONES: RangeInclusive<usize> = 2..=6;
+/// A part of a whole, percent.
+pub(crate) const PERCENT: RangeInclusive<f64> = 0.0..=100.0;
+/// Narrowest stroke of a tone, mm.
+pub(crate) const NARROWEST_MM: RangeInclusive<f64> = 0.0..=50.0;
+/// From one row or dot of a screen to the next, mm.
+pub(crate) const PITCH_MM: RangeInclusive<f64> = 0.1..=50.0;
 /// Free turn of a picture, degrees.
 pub(crate) const TURN_DEG: RangeInclusive<f64> = -180.0..=180.0;
 /// By how much of its distance from the middle a lens has moved a corner, percent.

@@ -8,8 +8,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::clean::square::Squared;
 use crate::clean::{Action, Frame, Step};
-use crate::inks::{Asked, InkChoice, InkMode};
-use crate::layers::{LayerChoice, LayerError};
+use crate::inks::{Asked, InkChoice, InkMode, Screen, screen, tones};
+use crate::layers::{LayerChoice, LayerError, Meet};
 use crate::limits::{self, OutOfRange, within};
 use crate::shapes::Edges;
 use crate::sheet::choice::{SheetChoice, SheetError};
@@ -19,6 +19,11 @@ use crate::units::{Degrees, Mm, SquareMm};
 
 /// Version written into every stored recipe.
 pub const RECIPE_VERSION: u32 = 1;
+
+/// From one row of a screen to the next, unless it is chosen: so many of the finest stroke and gap together, and not
+/// less than so many mm.
+const PITCHES: f64 = 2.0;
+const LEAST_PITCH: f64 = 0.8;
 
 /// All choices of one job.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -112,6 +117,21 @@ impl Recipe {
         }
     }
 
+    /// This recipe with the artwork parted in another way. Tones are stacked, since that is how sheets of card or film
+    /// make a picture; what is no longer tones lies edge to edge again.
+    #[must_use]
+    pub fn parted(&self, mode: InkMode) -> Self {
+        let mut changed = self.clone();
+        let is_tones = |mode: InkMode| mode == InkMode::Tones;
+        match (is_tones(self.inks.mode), is_tones(mode)) {
+            (false, true) => changed.layers.meet = Meet::Stacked,
+            (true, false) if self.layers.meet == Meet::Stacked => changed.layers.meet = Meet::Flush,
+            _ => {}
+        }
+        changed.inks.mode = mode;
+        changed
+    }
+
     /// The recipe of the trace whose outlines the edits change: the same without edits, at the
     /// size at which it was traced. Inks that were switched off since are left out afterwards.
     #[must_use]
@@ -184,6 +204,7 @@ impl Recipe {
         let points = |step: &Step| match &step.action {
             Action::Brush { dabs, .. } => dabs.len(),
             Action::Areas { areas } => areas.iter().map(Vec::len).sum(),
+            Action::Subject { strokes } => strokes.iter().map(|s| s.dabs.len()).sum(),
             _ => 0,
         };
         let counts = [
@@ -222,6 +243,70 @@ impl Recipe {
             },
             rim: rim.map(|rim| (rim.kind, rim.width.get() / self.size.width.get())),
             enclosed: inks.enclosed.iter().map(|&at| part(at)).collect(),
+            tones: self.tones(),
+            screen: self.screen(),
+        }
+    }
+
+    /// What is asked of the tones: what the material allows, at the finished size.
+    fn tones(&self) -> Option<tones::Asked> {
+        let choice = &self.inks.tones;
+        let count = match self.inks.mode {
+            InkMode::Tones => choice.count,
+            InkMode::Silhouette => 1,
+            _ => return None,
+        };
+        let limits = self.layers.material().limits;
+        let width = self.size.width.get();
+        let wide = |limit: f64| choice.narrowest.map_or(limit, Mm::get) / width;
+        Some(tones::Asked {
+            count,
+            levels: choice.levels.clone(),
+            even: choice.even / 100.0,
+            stroke: wide(limits.stroke),
+            gap: wide(limits.gap),
+            part: limits.part / width,
+            hole: limits.hole / width,
+            side_by_side: self.layers.meet != Meet::Stacked,
+        })
+    }
+
+    /// What is asked of rows or dots: a laser draws as fine as its lines lie, a blade as its material allows.
+    fn screen(&self) -> Option<screen::Asked> {
+        let choice = &self.inks.screen;
+        if self.inks.mode != InkMode::Screen {
+            return None;
+        }
+        let (stroke, gap) = self.finest();
+        let width = self.size.width.get();
+        Some(screen::Asked {
+            screen: choice.screen,
+            pitch: self.pitch().get() / width,
+            angle: choice.turned().get().to_radians(),
+            stroke: stroke / width,
+            gap: gap / width,
+            even: self.inks.tones.even / 100.0,
+            invert: choice.invert,
+        })
+    }
+
+    /// From one row or dot to the next: as chosen, or so far that the finest of them tell tones apart.
+    #[must_use]
+    pub fn pitch(&self) -> Mm {
+        let (stroke, gap) = self.finest();
+        let usual = (PITCHES * (stroke + gap)).max(LEAST_PITCH);
+        self.inks.screen.pitch.unwrap_or(Mm::new(usual))
+    }
+
+    /// Narrowest stroke and gap that can be drawn, mm.
+    fn finest(&self) -> (f64, f64) {
+        let material = self.layers.material();
+        let limits = &material.limits;
+        match (&material.laser, self.inks.screen.screen) {
+            (Some(laser), _) => (laser.interval, laser.interval),
+            (None, Screen::Rows) => (limits.stroke, limits.gap),
+            // Dots are parts of their own, and holes where it is dark.
+            (None, Screen::Dots) => (limits.part, limits.hole),
         }
     }
 

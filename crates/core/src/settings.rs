@@ -169,6 +169,8 @@ const TOLERANCE_BLUR_PX: f64 = 0.05;
 const SHARP_PX: f64 = 1.5;
 /// The same where edges are hard steps, so that the steps are not followed, px.
 const TOLERANCE_HARD_PX: f64 = 0.6;
+/// The same for tones, whose edges are made and have no truth of their own, steps of their grid.
+const TONES_PX: f64 = 0.45;
 /// Finer than half a step of a cutter, mm: common plotters move in steps of 0.025 mm (common
 /// practice, no source), so no more nodes are spent on it.
 const LEAST_TOLERANCE_MM: f64 = 0.0125;
@@ -200,8 +202,17 @@ fn tolerance(solid: &Solid, px: f64, cut: shapes::Edges) -> (Mm, Why) {
         ),
         Edges::Clean => (TOLERANCE_PX, "Edges are soft"),
     };
+    let (pixels, told) = if solid.is_tones() {
+        (TONES_PX, "Tones are smoothed on a grid")
+    } else {
+        (pixels, told)
+    };
     let value = (pixels * px).max(least);
     let why = Why::new(|unit| {
+        if solid.is_tones() {
+            let (px, within) = (unit.length(px, 2), unit.length(value, 3));
+            return format!("{told} of {px}, so lines follow within {within}.");
+        }
         let (px, within) = (unit.length(px, 3), unit.length(value, 3));
         format!("{told} and one pixel is {px} here, so lines follow within {within}.")
     });

@@ -25,5 +25,6 @@ mod thin_strokes;
 mod tidy_edits;
 mod tidy_kept;
 mod tidy_nodes;
+mod tones_and_screens;
 mod touching_corners;
 mod worth_of_artwork;

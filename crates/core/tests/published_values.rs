@@ -1,6 +1,6 @@
 //! Figures published elsewhere that the core must reproduce.
 
-use inky_core::inks::{Rgb, difference, lab_difference, otsu, sauvola};
+use inky_core::inks::{Rgb, difference, lab_difference, levels, otsu, sauvola};
 
 /// Pixels of a tone.
 type Count = fn(usize) -> u64;
@@ -32,6 +32,20 @@ fn otsu_agrees_with_scikit_image() {
     for (name, count, expected) in cases {
         let histogram = std::array::from_fn(count);
         assert_eq!(otsu(&histogram), Some(expected), "{name}");
+    }
+}
+
+/// Levels between several classes of tones as `skimage.filters.threshold_multiotsu` finds them.
+///
+/// Reference: scikit-image 0.26 on the histograms of pictures that it ships (script: `scripts/reference/levels.py`).
+#[test]
+fn levels_between_several_tones_agree_with_scikit_image() {
+    type Picture = (&'static str, [u64; 256], [&'static [u8]; 4]);
+    let pictures: [Picture; 3] = include!("reference/levels.in");
+    for (name, histogram, expected) in pictures {
+        for found in expected {
+            assert_eq!(levels(&histogram, found.len()), found, "{name}");
+        }
     }
 }
 

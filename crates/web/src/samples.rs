@@ -1,6 +1,7 @@
 //! The demo jobs, made from the sample pictures.
 
 use inky_core::inks::InkMode;
+use inky_core::material::presets;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
 use inky_core::size::Size;
@@ -28,19 +29,25 @@ pub(crate) fn fill(store: &Store) -> Result<(), StoreError> {
         let file = (s.file_name, s.file());
         add((s.title, s.client, s.tags), file, s.size_px, recipe(s))?;
     }
-    for p in PHOTOGRAPHS.iter().rev() {
+    for p in &PHOTOGRAPHS {
         let file = (p.file_name, p.file());
         add((p.title, p.client, p.tags), file, p.size_px, as_taken(p))?;
     }
     Ok(())
 }
 
-/// One tone, nothing squared up yet.
+/// Tones of card, or one tone; nothing squared up yet.
 fn as_taken(taken: &Photograph) -> Recipe {
     let (w, h) = taken.size_px;
     let size = Size::at_ppi(w, h, 96.0).with_width(Mm::new(taken.width_mm), w, h);
     let mut recipe = Recipe::automatic(size);
-    recipe.inks.mode = one_tone();
+    if taken.tones {
+        recipe = recipe.parted(InkMode::Tones);
+        let card = presets().into_iter().find(|m| m.name.starts_with("Card"));
+        recipe.layers.materials = card.into_iter().collect();
+    } else {
+        recipe.inks.mode = one_tone();
+    }
     recipe
 }
 

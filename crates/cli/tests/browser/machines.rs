@@ -3,7 +3,7 @@
 use crate::chrome::{Browser, with};
 use crate::hand::{By, Hand};
 use crate::settled::{open, step};
-use crate::six_jobs::badge;
+use crate::seven_jobs::badge;
 use anyhow::{Context, Result, ensure};
 
 /// The bench of the machine is at a phase of its run.

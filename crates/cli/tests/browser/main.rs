@@ -12,12 +12,13 @@ mod reach;
 mod screens;
 mod session;
 mod settled;
+mod seven_jobs;
 mod sheet_and_send;
-mod six_jobs;
 mod sizes_and_materials;
 mod squared_up;
 #[path = "../support/mod.rs"]
 mod support;
 mod tidy;
 mod tidying;
+mod tones;
 mod tracing;

@@ -301,7 +301,7 @@ impl Gallery {
         b.go(&format!("{address}/jobs/2/trace")).await?;
         self.drawn().await?;
         self.look("centre-lines").await?;
-        for (line, job) in [("inks", 4), ("artwork", 1)] {
+        for (line, job) in [("inks", 7), ("artwork", 1)] {
             b.go(&format!("{address}/jobs/{job}/{line}")).await?;
             self.drawn().await?;
             self.look(line).await?;

@@ -210,10 +210,10 @@ impl Agreement {
     }
 
     /// Holds a design against the cleaned artwork it was traced from; `None` for a design of lines
-    /// or without a shape. Where inks beside the ground were dropped on purpose, nothing is compared.
+    /// or without a shape, and for tones, rows and dots, which are made rather than found. Where inks beside the ground were dropped on purpose, nothing is compared.
     #[must_use]
     pub fn of(picture: &Picture, solid: &Solid, design: &Design) -> Option<Self> {
-        if design.shapes.is_empty() || !design.strokes.is_empty() {
+        if design.shapes.is_empty() || !design.strokes.is_empty() || solid.is_made() {
             return None;
         }
         let picture = picture.reduced(most_px(picture, solid));

@@ -5,6 +5,9 @@
 //!   ▓▓│░░     ▓▓▓│░░  ▓ reaches      ▓▓▓▓▓  ▓ goes on under all of ░ that
 //!             ──►├m┤  under ░         ░░    lies in it, else as overlap
 //! ```
+//!
+//! Tones that are stacked lie one within the other: the lower one goes on under all of the darker ones, wherever these
+//! reach.
 
 use kurbo::{Point, Rect, Shape as _};
 use rayon::prelude::*;
@@ -38,7 +41,19 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
     }
     let mut under: Vec<Rings> = Vec::new();
     for (meet, margin, uppers) in groups(layers, n, choice) {
-        let above: Vec<&Ring> = uppers.iter().flat_map(|&u| layers[u].rings()).collect();
+        if meet == Meet::Stacked && lower.tone.is_some() {
+            let darker = uppers.iter().filter(|&&u| layers[u].tone.is_some());
+            let whole = darker.flat_map(|&u| layers[u].shapes.iter().map(as_rings));
+            under.extend(whole);
+        }
+        let is_tone = |u: &&usize| lower.tone.is_some() && layers[**u].tone.is_some();
+        let others = uppers
+            .iter()
+            .filter(|u| meet != Meet::Stacked || !is_tone(u));
+        let above: Vec<&Ring> = others.flat_map(|&u| layers[u].rings()).collect();
+        if above.is_empty() {
+            continue;
+        }
         if meet == Meet::Stacked {
             let outlines: Vec<&Ring> = lower.shapes.iter().map(|s| &s.outer).collect();
             under.extend(overlay::overlay(&outlines, &above, Keep::Both));
@@ -55,6 +70,12 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
     let rings: Vec<&Ring> = lower.rings().collect();
     let whole = overlay::overlay(&rings, &added, Keep::Union);
     let found = whole.len();
+    if lower.tone.is_some() {
+        return Met {
+            shapes: Some(super::shapes(lower.ink, whole)),
+            under,
+        };
+    }
     // What it would reach only across a gap does not hang together with it.
     let starts: Vec<Point> = lower.shapes.iter().map(|s| s.outer.beside()).collect();
     let whole = holding(whole, &starts);
@@ -67,6 +88,13 @@ pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
     Met {
         shapes: Some(super::shapes(lower.ink, whole)),
         under,
+    }
+}
+
+fn as_rings(shape: &Shape) -> Rings {
+    Rings {
+        outer: shape.outer.clone(),
+        holes: shape.holes.clone(),
     }
 }
 

@@ -15,6 +15,7 @@ pub mod bridge;
 mod design;
 mod meet;
 mod registration;
+mod tone_colours;
 
 use kurbo::{Affine, Rect};
 use rayon::prelude::*;
@@ -54,6 +55,8 @@ pub struct Layer {
     pub cut: bool,
     /// For an insert: how much smaller it is than its hole, mm across.
     pub clearance: Option<f64>,
+    /// Of tones: how many lie below it.
+    pub tone: Option<u8>,
     /// Its parts at their true size.
     pub shapes: Vec<Shape>,
     /// What was added where it reaches under others.
@@ -155,32 +158,36 @@ pub fn order(design: &Design, choice: &LayerChoice) -> Vec<InkId> {
         let of_ink = design.shapes.iter().filter(|s| usize::from(s.ink.0) == n);
         of_ink.map(|s| s.outer.signed_area()).sum::<f64>()
     };
-    let mut all: Vec<(Option<usize>, f64, InkId)> = Vec::new();
+    let mut all: Vec<(Option<usize>, Option<u8>, f64, InkId)> = Vec::new();
     for (n, ink) in design.inks.iter().enumerate() {
+        // The lightest tone of a stencil is the sheet itself.
+        let sheet = ink.tone == Some(0) && choice.negative();
         // An ink whose pieces are all on other layers is no layer.
-        if ink.letter.is_some() && ink.shapes + ink.strokes > 0 {
+        if !sheet && ink.letter.is_some() && ink.shapes + ink.strokes > 0 {
             let named = choice.order.iter().position(|&c| c == ink.colour);
-            all.push((named, solid(n), InkId(n as u8)));
+            all.push((named, ink.tone, solid(n), InkId(n as u8)));
         }
     }
-    // New inks lie on top of those that were put in order by hand.
+    // New inks lie on top of those that were put in order by hand; tones lie from the lightest.
     all.sort_by(|a, b| {
         let named = |x: &Option<usize>| x.unwrap_or(usize::MAX);
         named(&a.0)
             .cmp(&named(&b.0))
-            .then(b.1.total_cmp(&a.1))
-            .then(a.2.cmp(&b.2))
+            .then(a.1.cmp(&b.1))
+            .then(b.2.total_cmp(&a.2))
+            .then(a.3.cmp(&b.3))
     });
-    all.into_iter().map(|(_, _, ink)| ink).collect()
+    all.into_iter().map(|(.., ink)| ink).collect()
 }
 
 /// Makes the layers of a design.
 #[must_use]
 pub fn build(design: &Design, choice: &LayerChoice) -> Built {
-    let plain: Vec<Layer> = order(design, choice)
+    let mut plain: Vec<Layer> = order(design, choice)
         .into_iter()
         .map(|ink| plain(design, choice, ink))
         .collect();
+    tone_colours::given(&mut plain, choice);
     let met: Vec<meet::Met> = (0..plain.len())
         .into_par_iter()
         .map(|n| meet::met(&plain, n, choice))
@@ -238,6 +245,7 @@ fn plain(design: &Design, choice: &LayerChoice, id: InkId) -> Layer {
         show: set.show,
         cut: set.cut,
         clearance: set.clearance,
+        tone: ink.tone,
         shapes: design
             .shapes
             .iter()

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::clean::Levels;
 use crate::clean::square::Squared;
+use crate::clean::subject::Told;
 use crate::inks::Rgb;
 use crate::limits::{self, OutOfRange, within};
 use crate::picture::Place;
@@ -86,6 +87,11 @@ pub enum Action {
     },
     /// What lies outside the main outline becomes ground.
     MainOnly,
+    /// All but the subject becomes clear.
+    Subject {
+        /// Strokes that say where it is, and where it is not; without any it is found.
+        strokes: Vec<Told>,
+    },
     /// What lies outside some outlines becomes ground.
     Areas {
         /// The outlines, closed.
@@ -145,6 +151,7 @@ impl Action {
                 | Self::Clear { .. }
                 | Self::Fill { .. }
                 | Self::MainOnly
+                | Self::Subject { .. }
                 | Self::Areas { .. }
         )
     }
@@ -204,16 +211,20 @@ impl Action {
             let down = by(Point::new(x, y + 0.5)) - by(Point::new(x, y - 0.5));
             across.cross(down).abs().sqrt()
         };
+        let dab = |dab: &mut Dab| {
+            let (at, k) = ([dab[0], dab[1]], scale_at([dab[0], dab[1]]));
+            let [x, y] = place(at);
+            *dab = [x, y, dab[2] * k];
+        };
         let mut moved = self.clone();
         match &mut moved {
             Self::Crop { corners } => *corners = corners.map(place),
             Self::Brush { size, dabs, .. } => {
                 *size *= dabs.first().map_or(1.0, |d| scale_at([d[0], d[1]]));
-                for dab in dabs {
-                    let (at, k) = ([dab[0], dab[1]], scale_at([dab[0], dab[1]]));
-                    let [x, y] = place(at);
-                    *dab = [x, y, dab[2] * k];
-                }
+                dabs.iter_mut().for_each(dab);
+            }
+            Self::Subject { strokes } => {
+                strokes.iter_mut().flat_map(|s| &mut s.dabs).for_each(dab);
             }
             Self::Square(squared) => squared.corners = squared.corners.map(place),
             Self::Clear { pointed } | Self::Fill { pointed, .. } => pointed.at = place(pointed.at),
@@ -250,6 +261,7 @@ impl Action {
             Self::Crop { .. }
             | Self::Flip { .. }
             | Self::MainOnly
+            | Self::Subject { .. }
             | Self::Areas { .. }
             | Self::Even => Ok(()),
         }
@@ -261,19 +273,20 @@ impl Action {
             let mut both = p.iter();
             both.try_for_each(|&v| within("a place", v, &limits::PLACE_PX, "px"))
         };
+        let dab = |&[x, y, half]: &Dab| {
+            place(&[x, y])?;
+            let widths = 0.0..=*limits::BRUSH_PX.end();
+            within("a brush", 2.0 * half, &widths, "px")
+        };
         match self {
             Self::Crop { corners } | Self::Square(Squared { corners, .. }) => {
                 corners.iter().try_for_each(place)
             }
-            Self::Brush { dabs, .. } => dabs.iter().try_for_each(|&[x, y, half]| {
-                place(&[x, y])?;
-                within(
-                    "a brush",
-                    2.0 * half,
-                    &(0.0..=*limits::BRUSH_PX.end()),
-                    "px",
-                )
-            }),
+            Self::Brush { dabs, .. } => dabs.iter().try_for_each(dab),
+            Self::Subject { strokes } => {
+                let mut dabs = strokes.iter().flat_map(|s| &s.dabs);
+                dabs.try_for_each(dab)
+            }
             Self::Clear { pointed } | Self::Fill { pointed, .. } => place(&pointed.at),
             Self::Areas { areas } => areas.iter().flatten().try_for_each(place),
             _ => Ok(()),

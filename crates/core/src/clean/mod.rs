@@ -22,6 +22,7 @@ mod region;
 mod resample;
 mod skew;
 pub mod square;
+mod subject;
 
 use crate::inks;
 use crate::picture::{Picture, PictureError};
@@ -35,6 +36,7 @@ pub use ground::Ground;
 pub use levels::Levels;
 pub use region::Region;
 pub use skew::skew;
+pub use subject::Told;
 
 /// The artwork after some steps.
 #[derive(Clone, Debug)]
@@ -52,6 +54,11 @@ pub enum CleanError {
     /// Given up for a newer request.
     #[error(transparent)]
     Stopped(#[from] Stopped),
+    /// Nothing stands out as a subject.
+    #[error(
+        "no subject stands out from its ground here; draw over what is the subject, and over what is ground"
+    )]
+    NoSubject,
     /// The picture would grow above the limits.
     #[error(transparent)]
     Picture(#[from] PictureError),
@@ -179,6 +186,9 @@ pub fn after(
             region::filled(picture, pointed.moved(&before.frame), *colour, stop)?
         }
         Action::MainOnly => isolate::main_only(picture, stop)?,
+        Action::Subject { strokes } => {
+            subject::cut_out(picture, strokes, &before.frame, stop)?.ok_or(CleanError::NoSubject)?
+        }
         Action::Areas { areas } => isolate::areas_only(picture, areas, &before.frame, stop)?,
         Action::Levels(levels) => levels.applied(picture),
         Action::Denoise { grain } => inks::denoised(picture, *grain),

@@ -12,6 +12,7 @@
 //! In: tones, 0 to 255. Out: [`Fine`]. Own method; sources in [`phase`].
 
 mod ground;
+mod guided;
 mod inks;
 mod open;
 mod phase;

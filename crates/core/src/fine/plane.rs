@@ -138,6 +138,35 @@ impl Plane {
         Self { values, ..*self }
     }
 
+    /// On a grid of another size over the same picture: means where that is coarser, between the numbers where it is
+    /// finer.
+    pub(crate) fn resized(&self, width: usize, height: usize) -> Self {
+        let (across, down) = (spans(self.width, width), spans(self.height, height));
+        let mut wide = vec![0.0; width * self.height];
+        let rows = wide.par_chunks_mut(width.max(1)).enumerate();
+        rows.for_each(|(y, out)| {
+            let row = self.row(y);
+            for (o, (first, weights)) in out.iter_mut().zip(&across) {
+                let from = row[*first..].iter().zip(weights);
+                *o = from.map(|(v, weight)| v * weight).sum();
+            }
+        });
+        let mut values = vec![0.0; width * height];
+        let rows = values.par_chunks_mut(width.max(1)).zip(&down);
+        rows.for_each(|(out, (first, weights))| {
+            for (row, weight) in wide[first * width..].chunks(width).zip(weights) {
+                for (o, v) in out.iter_mut().zip(row) {
+                    *o += v * weight;
+                }
+            }
+        });
+        Self {
+            width,
+            height,
+            values,
+        }
+    }
+
     /// The sum of the products with the numbers of another plane of the same size.
     pub(crate) fn dot(&self, other: &Self) -> f64 {
         const AT_ONCE: usize = 8;
@@ -235,6 +264,24 @@ impl Plane {
     }
 }
 
+/// For each of `to` places over `from` numbers: the first number it is made of, and the weights of those from there on.
+fn spans(from: usize, to: usize) -> Vec<(usize, Vec<f32>)> {
+    let step = from as f64 / to.max(1) as f64;
+    // Tents as wide as a step, and no narrower than from one number to the next.
+    let half = step.max(1.0);
+    let span = |place: usize| {
+        let middle = (place as f64 + 0.5) * step - 0.5;
+        let first = (middle - half).ceil().max(0.0) as usize;
+        let last = ((middle + half).floor() as usize).min(from - 1);
+        let first = first.min(last);
+        let weight = |k: usize| (1.0 - (k as f64 - middle).abs() / half).max(1e-9);
+        let sum: f64 = (first..=last).map(weight).sum();
+        let weights = (first..=last).map(|k| (weight(k) / sum) as f32);
+        (first, weights.collect())
+    };
+    (0..to).map(span).collect()
+}
+
 /// Where the four numbers begin that make the `k`-th of `times` within one, and their weights.
 fn keys(k: usize, times: usize) -> (isize, [f32; 4]) {
     let at = (k as f64 + 0.5) / times as f64 - 0.5;
@@ -275,6 +322,31 @@ mod tests {
             .map(|x| (x as f32 - 20.0).powi(2) * (0..41).map(|y| blurred.row(y)[x]).sum::<f32>())
             .sum();
         assert!((spread - 4.0).abs() < 0.1, "{spread}");
+    }
+
+    #[test]
+    fn a_slope_stays_that_slope_on_any_grid() {
+        let values = |w: usize, h: usize| {
+            let at = move |i: usize| {
+                let (x, y) = ((i % w) as f32 + 0.5, (i / w) as f32 + 0.5);
+                300.0 * x / w as f32 + 100.0 * y / h as f32
+            };
+            (0..w * h).map(at).collect::<Vec<f32>>()
+        };
+        let plane = Plane {
+            width: 90,
+            height: 60,
+            values: values(90, 60),
+        };
+        for (w, h) in [(31, 20), (90, 60), (200, 133)] {
+            let (found, wanted) = (plane.resized(w, h), values(w, h));
+            for y in h / 10..h - h / 10 {
+                for x in w / 10..w - w / 10 {
+                    let off = (found.row(y)[x] - wanted[y * w + x]).abs();
+                    assert!(off < 0.1, "{off} at {x}, {y} of {w} × {h}");
+                }
+            }
+        }
     }
 
     #[test]

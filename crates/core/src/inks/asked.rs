@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::inks::{InkMode, Rgb, RimKind};
+use crate::inks::{InkMode, Rgb, RimKind, screen, tones};
 
 /// What is asked of the inks of one picture; places and widths as parts of it, so that a reduced
 /// copy of the picture can be asked the same.
@@ -17,6 +17,10 @@ pub struct Asked {
     pub rim: Option<(RimKind, f64)>,
     /// Places in parts of the ground that are enclosed and kept, as parts of width and height.
     pub enclosed: Vec<[f64; 2]>,
+    /// With tones or a silhouette: how they are made.
+    pub tones: Option<tones::Asked>,
+    /// With rows or dots: how they are drawn.
+    pub screen: Option<screen::Asked>,
 }
 
 impl From<InkMode> for Asked {
@@ -26,6 +30,8 @@ impl From<InkMode> for Asked {
             added: Vec::new(),
             rim: None,
             enclosed: Vec::new(),
+            tones: None,
+            screen: None,
         }
     }
 }

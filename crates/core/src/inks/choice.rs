@@ -2,9 +2,10 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::inks::{Rgb, Rim};
+use crate::inks::{Levels, Rgb, Rim, Screen};
 use crate::limits::{self, OutOfRange, within};
 use crate::picture::Place;
+use crate::units::{Degrees, Mm};
 
 /// How the artwork is parted.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -33,6 +34,12 @@ pub struct InkChoice {
     /// With one tone: a rim of the shape only, or the shape pulled in.
     #[serde(default)]
     pub rim: Option<Rim>,
+    /// With tones: how many, and where they end.
+    #[serde(default)]
+    pub tones: ToneChoice,
+    /// With rows or dots: how they are drawn.
+    #[serde(default)]
+    pub screen: ScreenChoice,
     /// Places in enclosed parts of the ground that are kept, px of the original.
     #[serde(default)]
     pub enclosed: Vec<Place>,
@@ -63,6 +70,101 @@ pub enum InkMode {
         #[serde(default)]
         local: bool,
     },
+    /// A picture with gradients as a few tones, see [`ToneChoice`].
+    Tones,
+    /// All that is not clear, whatever its tones.
+    Silhouette,
+    /// Rows or dots that follow the tones, see [`ScreenChoice`].
+    Screen,
+}
+
+/// How rows or dots follow the tones of a picture.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct ScreenChoice {
+    /// Rows or dots.
+    pub screen: Screen,
+    /// From one to the next; `None` as the material allows.
+    pub pitch: Option<Mm>,
+    /// How far rows are turned from lying level; `None`: rows lie level, dots at 45°.
+    pub angle: Option<Degrees>,
+    /// Whether light is drawn instead of dark, on a dark ground.
+    pub invert: bool,
+}
+
+impl ScreenChoice {
+    /// How far rows are turned from lying level: as chosen, else rows lie level and dots at 45°.
+    #[must_use]
+    pub fn turned(&self) -> Degrees {
+        self.angle.unwrap_or_else(|| {
+            Degrees::new(match self.screen {
+                Screen::Rows => 0.0,
+                Screen::Dots => 45.0,
+            })
+        })
+    }
+
+    fn check(&self) -> Result<(), OutOfRange> {
+        if let Some(pitch) = self.pitch {
+            within("a distance of rows", pitch.get(), &limits::PITCH_MM, "mm")?;
+        }
+        self.angle.map_or(Ok(()), |angle| {
+            within("an angle", angle.get(), &limits::TURN_DEG, "°")
+        })
+    }
+}
+
+/// How a picture with gradients becomes tones.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct ToneChoice {
+    /// How many.
+    pub count: usize,
+    /// Where one ends and the next begins.
+    pub levels: Levels,
+    /// How much local contrast is evened out, percent.
+    pub even: f64,
+    /// Narrowest stroke, and gap beside it; `None` as the material allows.
+    pub narrowest: Option<Mm>,
+}
+
+impl Default for ToneChoice {
+    fn default() -> Self {
+        Self {
+            count: 4,
+            levels: Levels::Found,
+            even: 0.0,
+            narrowest: None,
+        }
+    }
+}
+
+impl ToneChoice {
+    fn check(&self) -> Result<(), OutOfRange> {
+        let (least, greatest) = (*limits::TONES.start() as f64, *limits::TONES.end() as f64);
+        within(
+            "a number of tones",
+            self.count as f64,
+            &(least..=greatest),
+            "",
+        )?;
+        within("evening out", self.even, &limits::PERCENT, "%")?;
+        if let Some(narrowest) = self.narrowest {
+            within(
+                "a narrowest stroke",
+                narrowest.get(),
+                &limits::NARROWEST_MM,
+                "mm",
+            )?;
+        }
+        match &self.levels {
+            Levels::Hand { percents } => {
+                let mut all = percents.iter();
+                all.try_for_each(|&p| within("a level", p, &limits::PERCENT, "%"))
+            }
+            Levels::Found | Levels::Equal => Ok(()),
+        }
+    }
 }
 
 /// Which ink is the ground.
@@ -122,6 +224,8 @@ impl InkChoice {
         if let Some(rim) = self.rim {
             within("a rim", rim.width.get(), &limits::RIM_MM, "mm")?;
         }
+        self.tones.check()?;
+        self.screen.check()?;
         match self.mode {
             InkMode::Count { count } => {
                 let (least, greatest) = (*limits::INKS.start() as f64, *limits::INKS.end() as f64);

@@ -108,6 +108,7 @@ impl Solid {
             EdgeField::Tone { .. } if !inks => 1 - ground.0.min(1),
             field => {
                 self.inks.push(Ink {
+                    tone: None,
                     colour: self.inks[usize::from(ground.0)].colour,
                     clear: false,
                     enclosed: true,

@@ -31,12 +31,14 @@ mod paper;
 mod parted;
 mod reason;
 mod rim;
+pub mod screen;
 mod separate;
 mod shadow;
 mod softness;
 mod strokes;
 mod thin;
 mod tone;
+pub mod tones;
 mod two_tones;
 
 use std::sync::Arc;
@@ -45,7 +47,9 @@ use serde::{Deserialize, Serialize};
 
 pub use asked::Asked;
 pub use cast::Cast;
-pub use choice::{Background, InkChoice, InkMode, InkName, Merge, Repaint, Switch};
+pub use choice::{
+    Background, InkChoice, InkMode, InkName, Merge, Repaint, ScreenChoice, Switch, ToneChoice,
+};
 pub use colour::{Rgb, difference, lab_difference};
 pub use enclosed::EnclosedPart;
 pub use enlarged::Enlarged;
@@ -55,10 +59,12 @@ pub(crate) use mixes::{colour_of, place_of, place_of_ink};
 pub use noise::noise_sigma;
 pub use reason::InkReason;
 pub use rim::{Rim, RimKind};
+pub use screen::Screen;
 pub use separate::separate;
 pub use tone::Tone;
+pub use tones::Levels;
 
-pub use crate::otsu::otsu;
+pub use crate::otsu::{levels, otsu};
 
 /// The picture with grain of a standard deviation taken out, edges kept; what is left of it is
 /// the sigma filter of Lee 1983.
@@ -75,7 +81,7 @@ pub(crate) fn even_light(picture: &crate::picture::Picture) -> crate::picture::P
     levelled.map_or_else(|| picture.clone(), |l| l.picture)
 }
 
-/// Number of an ink within one [`Solid`]; inks are ordered by their share, greatest first.
+/// Number of an ink within one [`Solid`]; inks are ordered by their share, greatest first, and tones from the lightest.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(transparent)]
 pub struct InkId(pub u8);
@@ -89,6 +95,8 @@ pub struct Ink {
     pub clear: bool,
     /// Whether it is enclosed ground that was kept.
     pub enclosed: bool,
+    /// Of tones: how many lie below it when they are laid on each other, the lightest lowest.
+    pub tone: Option<u8>,
     /// Share of all pixels, 0 to 1.
     pub share: f64,
     /// Pixels of it on the picture's border.
@@ -163,6 +171,8 @@ pub struct Solid {
     /// What was left unexplained where inks meet when they were worked out finer than the artwork's
     /// pixels, root mean square, as a part of their contrast; 0 where they were not.
     pub rough: f64,
+    /// Of tones: how often each was seen, as they were parted.
+    pub histogram: Option<Box<[u64; 256]>>,
     /// How much darker the darkest paper was than the brightest, 0 to 1, where it was levelled.
     pub levelled: Option<f64>,
 }
@@ -180,6 +190,45 @@ impl Ink {
 }
 
 impl Solid {
+    /// One that was made of a picture with gradients: it has no grain and nothing was undone.
+    pub(crate) fn made(
+        (width, height): (usize, usize),
+        picture_px: (u32, u32),
+        labels: Vec<u8>,
+        inks: Vec<Ink>,
+        field: EdgeField,
+        reason: InkReason,
+    ) -> Self {
+        Self {
+            width: width as u32,
+            height: height as u32,
+            picture_px,
+            labels,
+            inks,
+            field,
+            reason,
+            noise: 0.0,
+            softness: 1.0,
+            edge_width: 1.0,
+            detail: 1.0,
+            enlarged: None,
+            beside: 0.0,
+            at_edges: 0.0,
+            dithered: false,
+            cast: None,
+            scatter: 0.0,
+            rough: 0.0,
+            histogram: None,
+            levelled: None,
+        }
+    }
+
+    /// Whether it was made of a picture with gradients, so that its edges are not those of the picture.
+    #[must_use]
+    pub fn is_made(&self) -> bool {
+        self.is_tones() || matches!(self.reason, InkReason::Screen { .. })
+    }
+
     /// How much softer chroma is than luma, standard deviation, px: compression stores it coarser.
     pub(crate) fn chroma_spread(&self) -> f64 {
         noise::chroma_spread(self.beside)
@@ -204,7 +253,7 @@ impl Solid {
                 "The light falls off by {percent:.0} % and was levelled."
             ));
         }
-        if background == Background::Auto && self.is_full_bleed() {
+        if background == Background::Auto && self.is_full_bleed() && !self.is_tones() {
             notes.push(
                 "No ink holds more than half of the border, so none is taken for the ground."
                     .to_owned(),
@@ -283,6 +332,12 @@ impl Solid {
         counts.into_iter().map(|i| InkId(i as u8)).collect()
     }
 
+    /// Whether it is tones of a picture with gradients.
+    #[must_use]
+    pub fn is_tones(&self) -> bool {
+        self.inks.iter().any(|ink| ink.tone.is_some())
+    }
+
     /// Whether no ink holds more than half of the picture's border: then all of them are art. Of two
     /// tones one always is the ground.
     #[must_use]
@@ -301,7 +356,9 @@ impl Solid {
         let named = || (0..self.inks.len()).filter(|&i| !self.inks[i].enclosed);
         match choice {
             Background::None => clear,
-            Background::Auto if around.is_some() => around,
+            Background::Auto if around.is_some() || self.is_tones() => around,
+            // A screen is black on white, however much of it is black.
+            Background::Auto if self.is_made() => Some(0),
             Background::Auto => {
                 let most = |i: &usize| (self.inks[*i].border_px, std::cmp::Reverse(*i));
                 named().max_by_key(most).filter(|_| !self.is_full_bleed())

@@ -1,5 +1,7 @@
 //! Why the inks are as they are, as a sentence.
 
+use crate::inks::{Levels, Screen};
+
 /// Why the inks are as they are, for the page and the report.
 #[derive(Clone, Debug, PartialEq)]
 pub enum InkReason {
@@ -46,6 +48,27 @@ pub enum InkReason {
     Local {
         /// Side of the square that each threshold looks at, px.
         window: usize,
+    },
+    /// A picture with gradients as tones.
+    Tones {
+        /// How their levels were chosen.
+        how: Levels,
+        /// The levels, percent of full white, falling.
+        percents: Vec<f64>,
+        /// Share of the picture that lies in its own tone after what cannot be cut was smoothed away, 0 to 1.
+        kept: f64,
+    },
+    /// Rows or dots that follow the tones.
+    Screen {
+        /// Which.
+        screen: Screen,
+        /// Whether there are so many that they are drawn coarser than they should be.
+        coarse: bool,
+    },
+    /// All that is not clear, which may be everything.
+    Silhouette {
+        /// Whether it is.
+        whole: bool,
     },
 }
 
@@ -105,10 +128,59 @@ impl std::fmt::Display for InkReason {
                 f,
                 "What lies between {above:.0} % and {percent:.0} % of full white is ink."
             ),
+            Self::Tones {
+                how,
+                percents,
+                kept,
+            } => {
+                let found = match how {
+                    Levels::Found => "parted best",
+                    Levels::Equal => "of equal area, parted",
+                    Levels::Hand { .. } => "parted as set",
+                };
+                let rising = percents.iter().rev();
+                let levels: Vec<String> = rising.map(|p| format!("{p:.0}")).collect();
+                let kept = (kept * 100.0).floor();
+                write!(
+                    f,
+                    "{} tones, {found} at {} % of full white; {kept:.0} % of the picture lies in its own tone, the \
+                     rest was too narrow or too small to be cut.",
+                    percents.len() + 1,
+                    listed(&levels),
+                )
+            }
+            Self::Screen { screen, coarse } => {
+                let what = match screen {
+                    Screen::Rows => "Rows as wide as the picture is dark",
+                    Screen::Dots => "Dots as large as the picture is dark",
+                };
+                let so = if *coarse {
+                    "; so many that they are drawn coarsely: choose a greater distance"
+                } else {
+                    ""
+                };
+                write!(f, "{what}{so}.")
+            }
+            Self::Silhouette { whole: false } => {
+                write!(f, "All that is not clear, whatever its tones.")
+            }
+            Self::Silhouette { whole: true } => write!(
+                f,
+                "All of the picture: nothing of it is clear. Take its ground away first."
+            ),
             Self::Local { window } => write!(
                 f,
                 "What is darker than its surroundings, {window} px across, is ink."
             ),
         }
+    }
+}
+
+/// Words one after the other.
+fn listed(words: &[String]) -> String {
+    match words {
+        [] => String::new(),
+        [one] => one.clone(),
+        [first @ .., last] => format!("{} and {last}", first.join(", ")),
     }
 }

@@ -10,8 +10,8 @@ use crate::inks::noise::Grain;
 use crate::inks::parted::{LEAST_FLAT, Parted};
 use crate::inks::{
     Asked, EdgeField, Ink, InkMode, InkReason, Mixes, Rgb, Solid, canvas, cast, dither, drawn,
-    enlarged, fine_inks, flat, label, mixes, noise, noise_sigma, paper, rim, shadow, softness,
-    tone, two_tones,
+    enlarged, fine_inks, flat, label, mixes, noise, noise_sigma, paper, rim, screen, shadow,
+    softness, tone, tones, two_tones,
 };
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
@@ -21,6 +21,12 @@ use crate::stop::{Stop, Stopped};
 /// # Errors
 /// [`Stopped`] when `stop` was set.
 pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
+    if let Some(tones) = &asked.tones {
+        return tones::part(picture, tones, stop);
+    }
+    if let Some(screen) = &asked.screen {
+        return screen::part(picture, screen, stop);
+    }
     let mode = asked.mode;
     let picture_px = (picture.width(), picture.height());
     // A threshold given by hand means the tones as they are.
@@ -88,7 +94,9 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
             let percent = threshold.map(|t| (t, above));
             tone::part(&calm, percent, invert, local)
         }
-        (None, InkMode::Auto) => several([lit, &calm], None, &asked.added, grain, stop)?,
+        (None, InkMode::Auto | InkMode::Tones | InkMode::Silhouette | InkMode::Screen) => {
+            several([lit, &calm], None, &asked.added, grain, stop)?
+        }
         (None, InkMode::Count { count }) => {
             several([lit, &calm], Some(count), &asked.added, grain, stop)?
         }
@@ -128,6 +136,7 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
         edge_width: edges.width,
         scatter,
         rough,
+        histogram: None,
         levelled: shade
             .filter(|&fall| fall > paper::LEAST_FALL)
             .into_iter()
@@ -344,6 +353,7 @@ fn in_order_of_share(parted: Parted<flat::Colour>) -> Parted<Ink> {
             colour,
             clear,
             enclosed: false,
+            tone: None,
             share: count[i] as f64 / total,
             border_px: border[i],
         })

@@ -106,7 +106,7 @@ fn board(
     }
 }
 
-const FILMS: [(&str, [u8; 3]); 10] = [
+const FILMS: [(&str, [u8; 3]); 13] = [
     ("White", [0xf6, 0xf5, 0xf1]),
     ("Black", [0x1d, 0x1c, 0x1f]),
     ("Cream", [0xf2, 0xe6, 0xc9]),
@@ -117,6 +117,9 @@ const FILMS: [(&str, [u8; 3]); 10] = [
     ("Night blue", [0x23, 0x2f, 0x5b]),
     ("Sun yellow", [0xe8, 0xb0, 0x33]),
     ("Leaf green", [0x3f, 0x7d, 0x46]),
+    ("Light grey", [0xbd, 0xbf, 0xc1]),
+    ("Mid grey", [0x86, 0x89, 0x8d]),
+    ("Dark grey", [0x52, 0x55, 0x5a]),
 ];
 
 /// Materials to begin with.
@@ -182,9 +185,12 @@ pub fn presets() -> Vec<Material> {
         thickness: 0.3,
         colours: colours(&[
             ("White", [0xfb, 0xfa, 0xf5]),
+            ("Pearl grey", [0xc7, 0xc6, 0xc2]),
+            ("Stone grey", [0x8d, 0x8e, 0x8f]),
             ("Kraft", [0xb9, 0x8e, 0x5e]),
             ("Slate", [0x4b, 0x55, 0x5f]),
             ("Brick", [0xa8, 0x4b, 0x3c]),
+            ("Black", [0x21, 0x20, 0x22]),
         ]),
         stocks: vec![sheet(210.0, 297.0, 8.0), sheet(305.0, 305.0, 6.0)],
         ..film(

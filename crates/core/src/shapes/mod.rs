@@ -185,6 +185,8 @@ pub struct DesignInk {
     pub clear: bool,
     /// Whether it is enclosed ground that was kept.
     pub enclosed: bool,
+    /// Of tones: how many lie below it when they are laid on each other.
+    pub tone: Option<u8>,
     /// Part of the picture, 0 to 1.
     pub share: f64,
     /// Area of its shapes, or of its pixels while dropped, mm².
@@ -352,6 +354,7 @@ pub(crate) fn assemble(parts: Parts<'_>, edges: Edges, size: Size) -> Design {
             part_of: Some(parts.counts_as[i]).filter(|c| usize::from(c.0) != i),
             clear: ink.clear,
             enclosed: ink.enclosed,
+            tone: ink.tone,
             share: map.ink_px[i] as f64 / total as f64,
             area,
             shapes: of_ink().count(),

@@ -277,6 +277,7 @@ impl Drawing {
                 part_of: None,
                 clear: false,
                 enclosed: false,
+                tone: None,
                 share: 0.0,
                 area: 0.0,
                 shapes: 0,

@@ -83,7 +83,7 @@ impl Worth {
             say(
                 Verdict::Poor,
                 "This looks like a photograph or a soft gradient. Outlines follow flat colours: \
-                 choose one tone or few inks, or draw it anew."
+                 part it into tones, draw it in rows or dots, or choose one tone."
                     .to_owned(),
             );
         }

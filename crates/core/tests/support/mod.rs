@@ -8,6 +8,7 @@
 pub(crate) mod designs;
 pub(crate) mod drawing;
 pub(crate) mod mutated;
+pub(crate) mod painted;
 pub(crate) mod pieces;
 pub(crate) mod rings;
 

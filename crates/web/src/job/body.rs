@@ -100,7 +100,7 @@ pub(crate) fn shown(body: &LineBody) -> Vec<(&'static str, String, bool)> {
     match body {
         LineBody::Inks(inks) => {
             let all = [&inks.count, &inks.threshold, &inks.rim_width];
-            let all = all.into_iter().chain(&inks.above);
+            let all = all.into_iter().chain(&inks.above).chain(&inks.made);
             all.map(slider).collect()
         }
         LineBody::Trace(trace) => trace.sliders.iter().map(slider).collect(),

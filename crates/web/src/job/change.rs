@@ -1,6 +1,6 @@
 //! What a step of the history is called: what changed from one recipe to the next.
 
-use inky_core::inks::{InkMode, RimKind};
+use inky_core::inks::{InkMode, Levels, RimKind, Screen};
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
 use inky_core::units::Unit;
@@ -32,6 +32,31 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
             InkMode::Mono { local: true, .. } => "Threshold by surroundings".to_owned(),
             InkMode::Mono { invert: true, .. } => "One tone, inverted".to_owned(),
             InkMode::Mono { invert: false, .. } => "One tone".to_owned(),
+            InkMode::Tones => format!("{} tones", new.inks.tones.count),
+            InkMode::Silhouette => "Silhouette".to_owned(),
+            InkMode::Screen => screen(new.inks.screen.screen).to_owned(),
+        });
+    }
+    if old.inks.screen != new.inks.screen {
+        return Some(screen(new.inks.screen.screen).to_owned());
+    }
+    if old.inks.tones != new.inks.tones {
+        let (was, is) = (&old.inks.tones, &new.inks.tones);
+        return Some(if was.count != is.count {
+            format!("{} tones", is.count)
+        } else if was.levels != is.levels {
+            match &is.levels {
+                Levels::Found => "Levels found".to_owned(),
+                Levels::Equal => "Tones of equal area".to_owned(),
+                Levels::Hand { percents } => {
+                    let all: Vec<String> = percents.iter().map(|p| format!("{p:.0}")).collect();
+                    format!("Levels at {} %", all.join(", "))
+                }
+            }
+        } else if was.narrowest != is.narrowest {
+            "Narrowest part of tones".to_owned()
+        } else {
+            format!("Contrast evened out by {:.0} %", is.even)
         });
     }
     if let Some(switch) = new
@@ -135,4 +160,12 @@ pub(crate) fn name_of_change(old: &Recipe, new: &Recipe, unit: Unit) -> Option<S
         len(new.size.width.get(), 1),
         len(new.size.height.get(), 1)
     ))
+}
+
+/// What a picture drawn in rows or dots is called.
+const fn screen(screen: Screen) -> &'static str {
+    match screen {
+        Screen::Rows => "Drawn in rows",
+        Screen::Dots => "Drawn in dots",
+    }
 }

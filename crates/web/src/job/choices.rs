@@ -3,7 +3,9 @@
 //! `changed` lists the fields a person touched; only those are taken, so a figure that is merely
 //! shown (rounded, or chosen by the program) never becomes a choice.
 
-use inky_core::inks::{InkChoice, InkMode, InkName, Merge, Repaint, Rgb, Rim, RimKind, Switch};
+use inky_core::inks::{
+    InkChoice, InkMode, InkName, Levels, Merge, Repaint, Rgb, Rim, RimKind, Screen, Switch,
+};
 use inky_core::recipe::{Recipe, TraceChoice};
 use inky_core::shapes::Edges;
 use inky_core::size::Size;
@@ -56,6 +58,18 @@ pub(crate) struct Choices {
     enclosed: String,
     not_enclosed: String,
     clean: String,
+    tones: String,
+    levels: LevelsAsked,
+    level1: String,
+    level2: String,
+    level3: String,
+    level4: String,
+    level5: String,
+    even: String,
+    narrowest: String,
+    pitch: String,
+    angle: String,
+    light: Tick,
 }
 
 /// The names of the fields that can be touched.
@@ -76,6 +90,18 @@ enum Field {
     Enclosed,
     NotEnclosed,
     Clean,
+    Tones,
+    Levels,
+    Level1,
+    Level2,
+    Level3,
+    Level4,
+    Level5,
+    Even,
+    Narrowest,
+    Pitch,
+    Angle,
+    Light,
     Tolerance,
     Corner,
     Smooth,
@@ -98,6 +124,20 @@ enum ModeAsked {
     Auto,
     Several,
     Mono,
+    Tones,
+    Silhouette,
+    Rows,
+    Dots,
+}
+
+/// Where one tone ends and the next begins.
+#[derive(Clone, Copy, Debug, Default, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum LevelsAsked {
+    #[default]
+    Found,
+    Equal,
+    Hand,
 }
 
 /// What is kept of one tone.
@@ -136,8 +176,20 @@ impl Choices {
         unit: Unit,
     ) -> Result<(), WebError> {
         match field {
-            Field::Mode
-            | Field::Count
+            Field::Mode => *recipe = self.parted(recipe)?,
+            Field::Tones
+            | Field::Levels
+            | Field::Level1
+            | Field::Level2
+            | Field::Level3
+            | Field::Level4
+            | Field::Level5
+            | Field::Even
+            | Field::Narrowest => self.take_tones(field, &mut recipe.inks, unit)?,
+            Field::Pitch | Field::Angle | Field::Light => {
+                self.take_screen(field, &mut recipe.inks, unit)?;
+            }
+            Field::Count
             | Field::Threshold
             | Field::Invert
             | Field::Local
@@ -202,16 +254,6 @@ impl Choices {
         };
         let percent = |field, text: &str| number(field, text, "45 %");
         *mode = match (field, *mode) {
-            (Field::Mode, _) => match self.mode {
-                ModeAsked::Auto => InkMode::Auto,
-                ModeAsked::Several => self.several()?,
-                ModeAsked::Mono => InkMode::Mono {
-                    threshold: None,
-                    invert: false,
-                    local: false,
-                    above: None,
-                },
-            },
             (Field::Count, _) => self.several()?,
             (Field::Local, _) => mono(None, self.local.is_on(), before_above),
             (Field::Threshold, _) if self.threshold == AUTOMATIC => mono(None, false, before_above),
@@ -236,6 +278,91 @@ impl Choices {
             (Field::Invert, _) => mono(before, before_local, before_above),
             _ => *mode,
         };
+        Ok(())
+    }
+
+    /// The recipe with the artwork parted in another way.
+    fn parted(&self, recipe: &Recipe) -> Result<Recipe, WebError> {
+        let mode = match self.mode {
+            ModeAsked::Auto => InkMode::Auto,
+            ModeAsked::Several => self.several()?,
+            ModeAsked::Mono => InkMode::Mono {
+                threshold: None,
+                invert: false,
+                local: false,
+                above: None,
+            },
+            ModeAsked::Tones => InkMode::Tones,
+            ModeAsked::Silhouette => InkMode::Silhouette,
+            ModeAsked::Rows | ModeAsked::Dots => InkMode::Screen,
+        };
+        let mut parted = recipe.parted(mode);
+        match self.mode {
+            ModeAsked::Rows => parted.inks.screen.screen = Screen::Rows,
+            ModeAsked::Dots => parted.inks.screen.screen = Screen::Dots,
+            _ => {}
+        }
+        Ok(parted)
+    }
+
+    /// How many tones, and where they end.
+    fn take_tones(&self, field: Field, inks: &mut InkChoice, unit: Unit) -> Result<(), WebError> {
+        let tones = &mut inks.tones;
+        match field {
+            Field::Tones => {
+                let count = number("tones", &self.tones, "4")?;
+                tones.count = count.clamp(0.0, 1e6).round() as usize;
+                // Levels by hand are those of another number.
+                if matches!(tones.levels, Levels::Hand { .. }) {
+                    tones.levels = Levels::Found;
+                }
+            }
+            Field::Even => tones.even = number("even", &self.even, "40 %")?,
+            Field::Narrowest => {
+                let narrowest = |t: &str| length("narrowest", t, unit);
+                tones.narrowest = automatic(&self.narrowest, narrowest)?;
+            }
+            Field::Levels => {
+                tones.levels = match self.levels {
+                    LevelsAsked::Found => Levels::Found,
+                    LevelsAsked::Equal => Levels::Equal,
+                    LevelsAsked::Hand => self.by_hand(tones.count)?,
+                }
+            }
+            _ => tones.levels = self.by_hand(tones.count)?,
+        }
+        Ok(())
+    }
+
+    /// Every level as it is shown, for one that was moved.
+    fn by_hand(&self, count: usize) -> Result<Levels, WebError> {
+        let all = [
+            ("level1", &self.level1),
+            ("level2", &self.level2),
+            ("level3", &self.level3),
+            ("level4", &self.level4),
+            ("level5", &self.level5),
+        ];
+        let shown = all.into_iter().take(count.saturating_sub(1));
+        let percents = shown.map(|(name, text)| number(name, text, "45 %"));
+        Ok(Levels::Hand {
+            percents: percents.collect::<Result<_, _>>()?,
+        })
+    }
+
+    /// How rows or dots are drawn.
+    fn take_screen(&self, field: Field, inks: &mut InkChoice, unit: Unit) -> Result<(), WebError> {
+        let screen = &mut inks.screen;
+        match field {
+            Field::Pitch => {
+                screen.pitch = automatic(&self.pitch, |t| length("pitch", t, unit))?;
+            }
+            Field::Angle => {
+                let angle = |t: &str| parse_angle(t).map_err(|e| wrong("angle", e));
+                screen.angle = automatic(&self.angle, angle)?;
+            }
+            _ => screen.invert = self.light.is_on(),
+        }
         Ok(())
     }
 

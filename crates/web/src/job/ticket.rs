@@ -220,6 +220,10 @@ pub(crate) fn ticket(
             (Line::Inks, InkMode::Auto) => &[],
             (Line::Inks, InkMode::Count { .. }) => &["count"],
             (Line::Inks, InkMode::Mono { above: None, .. }) => &["threshold", "rim_width"],
+            (Line::Inks, InkMode::Mono { .. }) => &["threshold", "above", "rim_width"],
+            (Line::Inks, InkMode::Silhouette) => &["narrowest"],
+            (Line::Inks, InkMode::Screen) => &["pitch", "angle", "even"],
+            (Line::Inks, InkMode::Tones) => inks::level_fields(recipe.inks.tones.count),
             _ => open.fields(),
         },
         why: why(open, recipe, outcome, unit),
@@ -277,7 +281,8 @@ fn askew(recipe: &Recipe, outcome: &Outcome) -> bool {
     let worth = outcome.worth.as_ref();
     let taken =
         artwork.jpeg_quality.is_some() || worth.is_some_and(|w| w.photograph || w.noise > GRAIN);
-    taken && recipe.tidy.is_none() && !recipe.clean.iter().any(squared)
+    let made = outcome.solid.is_made();
+    taken && !made && recipe.tidy.is_none() && !recipe.clean.iter().any(squared)
 }
 
 /// The darkest ink: what broken lines are most often painted with.
@@ -328,7 +333,7 @@ fn why(line: Line, recipe: &Recipe, outcome: &Outcome, unit: Unit) -> String {
         Line::Inks => inks::why(recipe, outcome),
         Line::Trace => trace::why(recipe, outcome, unit),
         Line::Tidy => tidy::WHY.to_owned(),
-        Line::Layers => layers::why(&recipe.layers),
+        Line::Layers => layers::why(&recipe.layers, outcome.solid.is_tones()),
         Line::Size => size::why(recipe).to_owned(),
         Line::Sheet => sheet::WHY.to_owned(),
         Line::Send => send::WHY.to_owned(),

@@ -190,6 +190,8 @@ impl Base {
             &self.picture_key,
             quick,
             &serde_json::to_string(&plain)?,
+            // Tones go by what the material allows and by how layers meet.
+            &serde_json::to_string(&recipe.asked(&self.cleaned.frame).tones)?,
         ]))
     }
 }

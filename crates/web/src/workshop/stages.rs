@@ -400,7 +400,9 @@ impl Stages {
         let centre = trace::centre_lines(recipe, &solid, &bounded, &settings, stop)?;
         let design = trace::design(recipe, &solid, &bounded, &fitted, centre.as_ref());
         let one_tone = matches!(recipe.inks.mode, InkMode::Mono { .. });
-        let tones = if one_tone || !base.quick {
+        let tones = if let Some(histogram) = &solid.histogram {
+            Some(**histogram)
+        } else if one_tone || !base.quick {
             let histogram = || Ok::<_, WebError>(Tone::of(&base.picture).histogram);
             Some(*self.tones.get_or_make(&base.picture_key, histogram)?)
         } else {

@@ -14,6 +14,7 @@ import { mount as groups } from './groups.js';
 import { mount as inktools } from './inks/inktools.js';
 import { listen as listenToFocus } from './focus.js';
 import { listen as listenToKeys } from './keys.js';
+import { mount as levels } from './inks/levels.js';
 import { mount as layers } from './layers/layers.js';
 import { mount as merging } from './inks/merging.js';
 import { mount as queue } from './machines/queue.js';
@@ -26,7 +27,7 @@ import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
 import { listen as listenToChanges } from './underway.js';
 
-const modules = { askew, bench, choices, clean, drop, field, folding, format, groups, inktools, layers, merging, queue, sending, sheet, sizing, stacking, tidy };
+const modules = { askew, bench, choices, clean, drop, field, folding, format, groups, inktools, layers, levels, merging, queue, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 

@@ -89,6 +89,14 @@ pub(crate) fn edited(
                     }),
                     Action::Areas { areas: more },
                 ) => areas.extend(more),
+                // Strokes mend the subject that was found.
+                (
+                    Some(Step {
+                        on: true,
+                        action: Action::Subject { strokes },
+                    }),
+                    Action::Subject { strokes: more },
+                ) if !more.is_empty() => strokes.extend(more),
                 (_, action) => steps.push(Step { on: true, action }),
             }
             let after = then.into_iter();

@@ -99,6 +99,11 @@ pub(crate) fn name(action: &Action) -> String {
         }
         Action::Fill { colour, .. } => format!("Region filled {colour}"),
         Action::MainOnly => "Main outline only".to_owned(),
+        Action::Subject { strokes } if strokes.is_empty() => "Subject cut out".to_owned(),
+        Action::Subject { strokes } => {
+            let count = text::some(strokes.len(), "stroke");
+            format!("Subject cut out by {count}")
+        }
         Action::Areas { areas } if areas.len() == 1 => "One area traced".to_owned(),
         Action::Areas { areas } => format!("{} areas traced", areas.len()),
         Action::Levels(levels) => {

@@ -183,8 +183,17 @@ fn offer(squared: Squared, artwork: &Artwork, recipe: &Recipe, job: &Job) -> Off
         action: action.moved(to_piece(recipe, job)),
         then,
         said: like(&squared),
-        askew: askew(&squared),
+        askew: askew(&squared) && large(&squared, artwork),
     }
+}
+
+/// Whether something four-sided is what the photograph is of, not a thing in it.
+fn large(squared: &Squared, artwork: &Artwork) -> bool {
+    const LEAST: f64 = 0.1;
+    let c = squared.corners.map(|[x, y]| Point::new(x, y));
+    let sides = (0..4).map(|n| c[n].to_vec2().cross(c[(n + 1) % 4].to_vec2()));
+    let area = sides.sum::<f64>().abs() / 2.0;
+    area >= LEAST * artwork.picture.pixels().len() as f64
 }
 
 /// Whether an angle of something four-sided is no right one in the picture.

@@ -1,10 +1,12 @@
 //! The controls of the Inks line.
 
-use inky_core::inks::{EdgeField, InkMode, RimKind};
+use inky_core::inks::{EdgeField, InkMode, InkReason, Levels, RimKind, Screen};
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 
 use crate::job::controls::Slider;
+use crate::job::inks::made;
+pub(crate) use crate::job::inks::made::level_fields;
 use crate::text;
 use crate::workshop::Outcome;
 
@@ -23,6 +25,14 @@ pub(crate) struct InksBody {
     /// `none`, `band` or `pulled-in`.
     pub(crate) rim: &'static str,
     pub(crate) rim_width: Slider,
+    /// Whether it is made of a picture with gradients: tones, a silhouette, rows or dots.
+    pub(crate) is_made: bool,
+    /// For these, the sliders in their order.
+    pub(crate) made: Vec<Slider>,
+    /// How the levels of tones are chosen: `found`, `equal` or `hand`.
+    pub(crate) levels: &'static str,
+    /// Whether rows or dots draw what is light.
+    pub(crate) light: bool,
     pub(crate) added: Vec<String>,
     pub(crate) enclosed: Vec<EnclosedRow>,
     /// Enclosed parts that are not listed.
@@ -69,7 +79,17 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> InksBody {
             invert,
             above,
         } => ("mono", threshold, local, invert, above),
+        InkMode::Tones => ("tones", None, false, false, None),
+        InkMode::Silhouette => ("silhouette", None, false, false, None),
+        InkMode::Screen => match recipe.inks.screen.screen {
+            Screen::Rows => ("rows", None, false, false, None),
+            Screen::Dots => ("dots", None, false, false, None),
+        },
     };
+    let is_made = matches!(
+        recipe.inks.mode,
+        InkMode::Tones | InkMode::Silhouette | InkMode::Screen
+    );
     let now = match &outcome.solid.field {
         EdgeField::Tone { threshold, .. } => f64::from(*threshold) / 2.55,
         EdgeField::Colours { .. } => 50.0,
@@ -132,6 +152,14 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> InksBody {
             automatic: false,
             has_automatic: false,
         },
+        is_made,
+        made: made::sliders(recipe, outcome, unit),
+        levels: match recipe.inks.tones.levels {
+            Levels::Found => "found",
+            Levels::Equal => "equal",
+            Levels::Hand { .. } => "hand",
+        },
+        light: recipe.inks.screen.invert,
         added: recipe.inks.added.iter().map(ToString::to_string).collect(),
         enclosed,
         more_enclosed,
@@ -182,6 +210,10 @@ pub(crate) fn tones(histogram: &[u64; 256]) -> String {
 
 /// Where the thresholds lie in that box.
 pub(crate) fn marks(outcome: &Outcome, recipe: &Recipe) -> Vec<String> {
+    let at = |percent: f64| format!("{:.1}", percent * 2.55);
+    if recipe.inks.mode == InkMode::Tones {
+        return made::levels(outcome).into_iter().map(at).collect();
+    }
     let InkMode::Mono {
         threshold,
         above,
@@ -192,10 +224,9 @@ pub(crate) fn marks(outcome: &Outcome, recipe: &Recipe) -> Vec<String> {
         return Vec::new();
     };
     let found = match &outcome.solid.reason {
-        inky_core::inks::InkReason::Threshold { percent, .. } => Some(*percent),
+        InkReason::Threshold { percent, .. } => Some(*percent),
         _ => None,
     };
     let all = threshold.or(found).into_iter().chain(above);
-    all.map(|percent| format!("{:.1}", percent * 2.55))
-        .collect()
+    all.map(at).collect()
 }

@@ -352,7 +352,7 @@ pub(crate) fn summary(layers: &LayerChoice, checked: Option<&Checked>, unit: Uni
 }
 
 /// Why it is as it is.
-pub(crate) fn why(layers: &LayerChoice) -> String {
+pub(crate) fn why(layers: &LayerChoice, tones: bool) -> String {
     let material = layers.material();
     let chosen = if layers.materials.is_empty() {
         format!("{} until another material is chosen", material.name)
@@ -367,5 +367,10 @@ pub(crate) fn why(layers: &LayerChoice) -> String {
     } else {
         ""
     };
-    format!("{chosen}{mirrored}. The largest layer lies lowest unless they are put in order.")
+    let lowest = if tones {
+        "Tones lie from the lightest"
+    } else {
+        "The largest layer lies lowest"
+    };
+    format!("{chosen}{mirrored}. {lowest} unless they are put in order.")
 }

@@ -14,6 +14,8 @@ const HINTS = {
   restore: 'Draw over what should come back.',
   clear: 'Point at a colour; what would go is shown first.',
   fill: 'Point at what should have the colour.',
+  subject: 'Draw over what belongs to the subject; a short stroke is enough.',
+  ground: 'Draw over what is ground; a short stroke is enough.',
   'box-area': 'Drag one box or several; only what they hold is traced.',
   'free-area': 'Draw around what is traced, once or several times.',
 };
@@ -88,9 +90,13 @@ export function mount(element) {
   const region = () => ({ tolerance: Number(find_('#region-tolerance').value), everywhere: find_('#region-everywhere').checked });
 
   function brush(name) {
-    const shown = { erase: 'rgb(255 255 255 / .85)', restore: 'rgb(23 120 107 / .45)' };
+    const shown = { subject: 'rgb(23 120 107 / .6)', ground: 'rgb(181 84 44 / .6)', erase: 'rgb(255 255 255 / .85)', restore: 'rgb(23 120 107 / .45)' };
     const look = () => ({ size: size(), tip: find_('#brush-tip').value, colour: shown[name] ?? colour() });
     return tools.brush((dabs, stroke) => {
+      if (name === 'subject' || name === 'ground') {
+        sendStroke({ kind: 'subject', strokes: [{ ground: name === 'ground', dabs }] }, stroke);
+        return;
+      }
       const extra = name === 'paint' ? { colour: colour() } : {};
       sendStroke({ kind: 'brush', tool: name, tip: stroke.tip, size: stroke.size, dabs, ...extra }, stroke);
     }, look, pending);
@@ -211,12 +217,14 @@ export function mount(element) {
     erase: () => brush('erase'),
     paint: () => brush('paint'),
     restore: () => brush('restore'),
+    subject: () => brush('subject'),
+    ground: () => brush('ground'),
     clear: () => pointing('clear'),
     fill: () => pointing('fill'),
     'box-area': () => tools.box(area),
     'free-area': () => tools.outline(area),
   };
-  const uses = { corners: 'corners', erase: 'brush', paint: 'brush colour', restore: 'brush', clear: 'region', fill: 'region colour' };
+  const uses = { corners: 'corners', erase: 'brush', paint: 'brush colour', restore: 'brush', subject: 'brush', ground: 'brush', clear: 'region', fill: 'region colour' };
 
   function hold(name) {
     inHand = name;

@@ -1,4 +1,4 @@
-//! Six jobs from a dropped picture to the file for the machine, or to the machine itself: with the mouse, by keys alone, and by touch on
+//! Seven jobs from a dropped picture to the file for the machine, or to the machine itself: with the mouse, by keys alone, and by touch on
 //! 1024 × 768 px. What is done is counted.
 
 use crate::chrome::{Browser, bring_in, with};
@@ -163,6 +163,25 @@ async fn sign(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> 
     Ok(())
 }
 
+/// A portrait in four tones of card, stacked, nothing thinner than the card allows.
+async fn portrait(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
+    let taken = &inky_demo::PHOTOGRAPHS[1];
+    hand.fill("[name=arrive_width]", "150").await?;
+    bring_in(b, folder, taken.file_name, &taken.file()).await?;
+    hand.did();
+    b.find("#summary-send").await?;
+    b.until_drawn().await?;
+    line(b, hand, "inks").await?;
+    hand.press("[name=mode][value=tones]").await?;
+    step(b, "4 tones").await?;
+    line(b, hand, "layers").await?;
+    hand.choose("#material", "Card 240 g").await?;
+    step(b, "Card 240 g").await?;
+    b.until_text("#summary-layers", "stacked").await?;
+    hand.press("#machine-file").await?;
+    file(b, ".zip").await
+}
+
 async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
     let size = if by == By::Touch {
         (1024, 768)
@@ -170,7 +189,7 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
         (1280, 800)
     };
     let mut counts = Vec::new();
-    for job in 0..6 {
+    for job in 0..7 {
         b.page.goto(home).await?;
         // Each as if it were the first.
         b.page.execute("localStorage.clear()", vec![]).await?;
@@ -183,7 +202,8 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
             2 => badge(b, &mut hand, folder).await,
             3 => strokes(b, &mut hand, folder).await,
             4 => sticker(b, &mut hand, folder).await,
-            _ => sign(b, &mut hand, folder).await,
+            5 => sign(b, &mut hand, folder).await,
+            _ => portrait(b, &mut hand, folder).await,
         };
         done.map_err(|e| e.context(format!("job {} by {by:?}", job + 1)))?;
         counts.push((hand.actions, hand.scrolls));
@@ -205,24 +225,24 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
 }
 
 /// Actions that each job may take.
-const MOST: [u32; 6] = [6, 8, 15, 5, 10, 8];
+const MOST: [u32; 7] = [6, 8, 15, 5, 10, 8, 7];
 
 #[test]
-fn six_jobs_with_the_mouse() -> Result<()> {
+fn seven_jobs_with_the_mouse() -> Result<()> {
     with("serve", async |b, server, folder| {
         all(b, &server.address, folder, By::Mouse).await
     })
 }
 
 #[test]
-fn six_jobs_by_keys_alone() -> Result<()> {
+fn seven_jobs_by_keys_alone() -> Result<()> {
     with("serve", async |b, server, folder| {
         all(b, &server.address, folder, By::Keys).await
     })
 }
 
 #[test]
-fn six_jobs_by_touch() -> Result<()> {
+fn seven_jobs_by_touch() -> Result<()> {
     with("serve", async |b, server, folder| {
         all(b, &server.address, folder, By::Touch).await
     })
