@@ -9,30 +9,30 @@ use thirtyfour::prelude::*;
 fn jobs_are_found_named_copied_deleted_and_brought_back() -> Result<()> {
     with("demo", async |b, server, _| {
         let count = |n: usize| format!("return document.querySelectorAll('.card').length === {n}");
-        b.until("six demo jobs are listed", &count(6)).await?;
+        b.until("seven demo jobs are listed", &count(7)).await?;
         b.find("#q").await?.send_keys("boatyard sticker").await?;
         b.until("one is found", &count(1)).await?;
         b.until_text(".card h2", "Lantern sticker").await?;
         b.retype("#q", "nothing like this").await?;
         b.until_text("#job-list", "No job has all of").await?;
         b.go(&server.address).await?;
-        b.until("all are listed again", &count(6)).await?;
+        b.until("all are listed again", &count(7)).await?;
         b.find("#job-5 button[hx-post$=duplicate]")
             .await?
             .click()
             .await?;
-        b.until("a copy is there", &count(7)).await?;
-        b.until_text("#job-7 h2", "Teapot emblem (copy)").await?;
-        b.find("#job-7 button[hx-post$=delete]")
+        b.until("a copy is there", &count(8)).await?;
+        b.until_text("#job-8 h2", "Teapot emblem (copy)").await?;
+        b.find("#job-8 button[hx-post$=delete]")
             .await?
             .click()
             .await?;
-        b.until("it is gone", &count(6)).await?;
+        b.until("it is gone", &count(7)).await?;
         b.until_text("#problem-notice", "was deleted").await?;
         b.find("#problem-notice button").await?.click().await?;
-        b.until("it is back", &count(7)).await?;
+        b.until("it is back", &count(8)).await?;
         // Named on its ticket.
-        b.find("#job-7 a.plain").await?.click().await?;
+        b.find("#job-8 a.plain").await?.click().await?;
         b.find("#d-client").await?;
         b.retype("#d-client", "Harbour Café").await?;
         b.find("#d-client").await?.send_keys(Key::Tab).await?;

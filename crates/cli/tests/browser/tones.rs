@@ -91,7 +91,7 @@ fn a_dropped_portrait_becomes_tones_of_card_and_their_files() -> Result<()> {
         b.click("#line-size").await?;
         b.until(
             "it was checked",
-            "return document.querySelector('#summary-size b')",
+            "return /fit to cut|check/.test(document.querySelector('#summary-size').textContent)",
         )
         .await?;
         settled(b).await?;

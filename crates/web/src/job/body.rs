@@ -80,7 +80,14 @@ pub(crate) fn same_controls(a: &Recipe, b: &Recipe) -> bool {
             InkMode::Mono { local, above, .. } => (local, above.is_some()),
             _ => (false, false),
         };
-        (std::mem::discriminant(&mode), choices)
+        let (tones, screen) = (&recipe.inks.tones, recipe.inks.screen);
+        let levels = (tones.count, std::mem::discriminant(&tones.levels));
+        (
+            std::mem::discriminant(&mode),
+            choices,
+            levels,
+            screen.screen,
+        )
     };
     let inks = |recipe: &Recipe| {
         let inks = &recipe.inks;
