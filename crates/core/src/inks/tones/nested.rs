@@ -12,6 +12,8 @@ use crate::fine::Plane;
 /// Strokes are made so much wider than the least, and so many steps more, for what the curves may take away.
 const WIDER: f64 = 1.06;
 const MARGIN: f64 = 1.0;
+/// Largest radius of a disc, steps: a stroke three quarters as wide as the picture.
+const MOST_DISC: f64 = 200.0;
 /// How often strokes and gaps are mended in turn: mending one may narrow the other.
 const ROUNDS: usize = 5;
 /// Bands between two edges narrower than this are none, strokes' widths.
@@ -27,7 +29,9 @@ struct Allowed {
 
 impl Allowed {
     fn of(asked: &Asked, step: f64) -> Self {
-        let disc = |width: f64| (width > 0.0).then(|| WIDER * width / step / 2.0 + MARGIN);
+        let disc = |width: f64| {
+            (width > 0.0).then(|| (WIDER * width / step / 2.0 + MARGIN).min(MOST_DISC))
+        };
         let across = |part: f64| WIDER * part / step + 2.0 * MARGIN;
         Self {
             stroke: disc(asked.stroke).unwrap_or(0.0),
