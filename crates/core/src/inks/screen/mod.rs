@@ -56,6 +56,8 @@ const ACROSS_STROKE: f64 = 2.2;
 const MOST_PLACES: f64 = 3_000_000.0;
 /// How much of the pitch tones are blurred by.
 const BLUR: f64 = 0.25;
+/// Widest blur, places.
+const WIDEST_BLUR: f64 = 24.0;
 /// Levels of the drawn field for each place that an edge is away.
 const STEEP: f32 = 40.0;
 /// The level at an edge.
@@ -90,7 +92,7 @@ pub(super) fn part(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Soli
     let (width, height) = (side(w), side(h));
     let pitch = asked.pitch * width as f64;
     let (tone, cover) = tones::seen(picture, width, height);
-    let tone = tones::evened(&tone, &cover, asked.even).blurred(BLUR * pitch);
+    let tone = tones::evened(&tone, &cover, asked.even).blurred((BLUR * pitch).min(WIDEST_BLUR));
     stop.check()?;
     let narrowest = Narrowest {
         stroke: (asked.stroke / asked.pitch)
