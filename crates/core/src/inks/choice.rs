@@ -35,14 +35,19 @@ pub struct InkChoice {
     #[serde(default)]
     pub rim: Option<Rim>,
     /// With tones: how many, and where they end.
-    #[serde(default)]
+    #[serde(default, skip_serializing_if = "unchanged")]
     pub tones: ToneChoice,
     /// With rows or dots: how they are drawn.
-    #[serde(default)]
+    #[serde(default, skip_serializing_if = "unchanged")]
     pub screen: ScreenChoice,
     /// Places in enclosed parts of the ground that are kept, px of the original.
     #[serde(default)]
     pub enclosed: Vec<Place>,
+}
+
+/// Whether a choice is as the program leaves it: then it is not written.
+fn unchanged<T: Default + PartialEq>(choice: &T) -> bool {
+    *choice == T::default()
 }
 
 /// One tone or several inks.
