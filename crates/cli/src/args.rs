@@ -400,7 +400,7 @@ impl From<EdgesArg> for Edges {
     }
 }
 
-fn length(text: &str) -> Result<Length, String> {
+pub(crate) fn length(text: &str) -> Result<Length, String> {
     parse_length(text, Unit::Mm).map_err(|e| e.to_string())
 }
 
@@ -408,7 +408,7 @@ fn area(text: &str) -> Result<SquareMm, String> {
     parse_area(text, Unit::Mm).map_err(|e| e.to_string())
 }
 
-fn angle(text: &str) -> Result<Degrees, String> {
+pub(crate) fn angle(text: &str) -> Result<Degrees, String> {
     parse_angle(text).map_err(|e| e.to_string())
 }
 

@@ -1,10 +1,11 @@
 //! What a picture with gradients is made into: tones, a silhouette, rows or dots.
 
 use clap::{Args, ValueEnum};
-use inky_core::expression::parse_length;
 use inky_core::inks::{InkMode, Levels, Screen};
 use inky_core::recipe::Recipe;
-use inky_core::units::{Degrees, Length, Mm, Unit, parse_angle};
+use inky_core::units::{Degrees, Length, Mm};
+
+use crate::args::{angle, length};
 
 /// The arguments of `inky trace` for photographs and gradients.
 #[derive(Debug, Args)]
@@ -65,17 +66,6 @@ impl MadeArgs {
         inks.screen.angle = self.turned.or(inks.screen.angle);
         made
     }
-
-    /// Why the levels are not those of so many tones.
-    pub(crate) fn refusal(&self) -> Option<String> {
-        let (Some(Levels::Hand { percents }), Some(tones)) = (&self.levels, self.tones) else {
-            return None;
-        };
-        (percents.len() + 1 != tones).then(|| {
-            let (levels, between) = (percents.len(), tones.saturating_sub(1));
-            format!("{levels} levels do not part {tones} tones; give {between}")
-        })
-    }
 }
 
 fn percent(text: &str) -> Result<f64, String> {
@@ -96,15 +86,10 @@ fn levels(text: &str) -> Result<Levels, String> {
     }
 }
 
-fn angle(text: &str) -> Result<Degrees, String> {
-    parse_angle(text).map_err(|e| e.to_string())
-}
-
 fn pitch(text: &str) -> Result<Mm, String> {
-    match parse_length(text, Unit::Mm) {
-        Ok(Length::Mm(mm)) => Ok(Mm::new(mm)),
-        Ok(Length::Px(_)) => Err("give it in mm or in".to_owned()),
-        Err(e) => Err(e.to_string()),
+    match length(text)? {
+        Length::Mm(mm) => Ok(Mm::new(mm)),
+        Length::Px(_) => Err("give it in mm or in".to_owned()),
     }
 }
 

@@ -54,8 +54,6 @@ pub(crate) enum TraceFailed {
     },
     #[error("--threshold and --invert are for one tone; add --inks mono")]
     OneToneOnly,
-    #[error("{0}")]
-    Levels(String),
     #[error("--dpi {0} is not a number of pixels per inch above nought")]
     Dpi(f64),
     #[error("cannot write to standard output: {0}")]
@@ -174,9 +172,6 @@ fn recipe(args: &TraceArgs, artwork: &Artwork) -> Result<Recipe, TraceFailed> {
     let one_tone = matches!(args.inks, Some(Inks::Mono));
     if !one_tone && (args.threshold.is_some() || args.invert) {
         return Err(TraceFailed::OneToneOnly);
-    }
-    if let Some(refusal) = args.made.refusal() {
-        return Err(TraceFailed::Levels(refusal));
     }
     let ppi = match args.dpi {
         Some(dpi) if dpi > 0.0 && dpi.is_finite() => dpi,

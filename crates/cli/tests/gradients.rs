@@ -76,7 +76,7 @@ fn a_portrait_is_written_as_tones_and_as_rows() -> Result<()> {
         (
             &["--tones", "4", "--levels", "30%,60%"],
             1,
-            "2 levels do not part 4 tones",
+            "levels between tones of 2 is outside 3 to 3",
         ),
         (
             &["--tones", "4", "--inks", "mono"],

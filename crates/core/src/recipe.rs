@@ -172,8 +172,11 @@ impl Recipe {
                 found: self.version,
             });
         }
-        within("a width", self.size.width.get(), &limits::SIDE_MM, "mm")?;
-        within("a height", self.size.height.get(), &limits::SIDE_MM, "mm")?;
+        let traced_at = self.tidy.as_ref().map(|tidy| tidy.traced_at);
+        for size in [Some(self.size), traced_at].into_iter().flatten() {
+            within("a width", size.width.get(), &limits::SIDE_MM, "mm")?;
+            within("a height", size.height.get(), &limits::SIDE_MM, "mm")?;
+        }
         if let Some(t) = self.trace.tolerance {
             within("a tolerance", t.get(), &limits::TOLERANCE_MM, "mm")?;
         }
@@ -433,6 +436,18 @@ mod tests {
         let back = cleaned.with_clean(off, (300, 200)).size;
         let same = |a: Mm, b: Mm| (a.get() - b.get()).abs() < 1e-9;
         assert!(same(back.width, recipe.size.width) && same(back.height, recipe.size.height));
+    }
+
+    #[test]
+    fn the_size_that_edits_were_traced_at_is_checked_too() {
+        let across = 2.0;
+        let resized = Edit::Resize { across, down: 1.0 };
+        let mut recipe = Recipe::automatic(Size::at_ppi(32, 32, 96.0)).with_edit(resized);
+        assert_eq!(recipe.check(), Ok(()));
+        if let Some(tidy) = &mut recipe.tidy {
+            tidy.traced_at.height = Mm::new(1e20);
+        }
+        assert!(recipe.check().is_err());
     }
 
     #[test]

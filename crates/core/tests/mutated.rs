@@ -5,6 +5,7 @@
 
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
+use inky_core::inks::{InkMode, Levels};
 use inky_core::offset::Join;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Edges;
@@ -169,9 +170,38 @@ fn recipes_are_followed_or_refused() {
         .into_iter()
         .chain([with_steps.into_bytes()])
         .collect();
+    followed(&samples, runs(1500));
+}
+
+#[test]
+fn recipes_of_tones_and_screens_are_followed_or_refused() {
+    let plain = Recipe::automatic(Size::at_ppi(32, 32, 96.0));
+    let mut tones = plain.parted(InkMode::Tones);
+    tones.inks.tones.levels = Levels::Hand {
+        percents: vec![20.0, 40.0, 60.0],
+    };
+    tones.inks.tones.narrowest = Some(Mm::new(0.5));
+    let mut screen = plain.parted(InkMode::Screen);
+    screen.inks.screen.pitch = Some(Mm::new(1.0));
+    screen.inks.screen.angle = Some(Degrees::new(20.0));
+    let strokes =
+        r#"{"on":true,"kind":"subject","strokes":[{"ground":false,"dabs":[[12,14,3],[20,18,3]]}]}"#;
+    let text = serde_json::to_string(&tones).unwrap();
+    let subject = text.replace("\"clean\":[]", &format!("\"clean\":[{strokes}]"));
+    assert!(serde_json::from_str::<Recipe>(&subject).is_ok());
+    let samples: Vec<Vec<u8>> = [&tones, &screen]
+        .map(|recipe| serde_json::to_vec(recipe).unwrap())
+        .into_iter()
+        .chain([subject.into_bytes()])
+        .collect();
+    followed(&samples, runs(150));
+}
+
+/// Follows recipes that were changed at random, or has them refused.
+fn followed(samples: &[Vec<u8>], runs: u64) {
     let disc = picture(32, |x, y| (x - 16.0).hypot(y - 16.0) < 11.0);
-    let failed = panicked(runs(1500), |seed| {
-        let Ok(recipe) = serde_json::from_slice::<Recipe>(&mutated(seed, &samples)) else {
+    let failed = panicked(runs, |seed| {
+        let Ok(recipe) = serde_json::from_slice::<Recipe>(&mutated(seed, samples)) else {
             return;
         };
         if recipe.check().is_err() {

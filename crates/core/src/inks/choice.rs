@@ -164,6 +164,14 @@ impl ToneChoice {
         }
         match &self.levels {
             Levels::Hand { percents } => {
+                let between = (self.count - 1) as f64;
+                let found = percents.len() as f64;
+                within(
+                    "a number of levels between tones",
+                    found,
+                    &(between..=between),
+                    "",
+                )?;
                 let mut all = percents.iter();
                 all.try_for_each(|&p| within("a level", p, &limits::PERCENT, "%"))
             }

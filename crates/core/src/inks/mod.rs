@@ -15,6 +15,7 @@ mod canvas;
 mod cast;
 mod choice;
 mod colour;
+mod counted;
 mod directions;
 mod dither;
 mod drawn;

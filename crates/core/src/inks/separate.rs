@@ -5,6 +5,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::fine;
+use crate::inks::counted::{Counted, counted};
 use crate::inks::mixes::Values;
 use crate::inks::noise::Grain;
 use crate::inks::parted::{LEAST_FLAT, Parted};
@@ -311,23 +312,7 @@ fn in_order_of_share(parted: Parted<flat::Colour>) -> Parted<Ink> {
         mut field,
         reason,
     } = parted;
-    let count = labels
-        .par_chunks(1 << 16)
-        .map(|part| {
-            let mut count = [0usize; 256];
-            part.iter().for_each(|&l| count[usize::from(l)] += 1);
-            count
-        })
-        .reduce(|| [0; 256], |a, b| std::array::from_fn(|i| a[i] + b[i]));
-    let mut border = [0usize; 256];
-    for x in 0..w {
-        border[usize::from(labels[x])] += 1;
-        border[usize::from(labels[(h - 1) * w + x])] += 1;
-    }
-    for y in 0..h {
-        border[usize::from(labels[y * w])] += 1;
-        border[usize::from(labels[y * w + w - 1])] += 1;
-    }
+    let Counted { all: count, border } = counted(&labels, (w, h));
     // One tone keeps its ink even where no pixel has it, so that an empty result can be told.
     let keep_empty = matches!(field, EdgeField::Tone { .. });
     let mut order: Vec<usize> = (0..inks.len())

@@ -223,7 +223,6 @@ pub(crate) fn ticket(
             (Line::Inks, InkMode::Mono { .. }) => &["threshold", "above", "rim_width"],
             (Line::Inks, InkMode::Silhouette) => &["narrowest"],
             (Line::Inks, InkMode::Screen) => &["pitch", "angle", "even"],
-            (Line::Inks, InkMode::Tones) => inks::level_fields(recipe.inks.tones.count),
             _ => open.fields(),
         },
         why: why(open, recipe, outcome, unit),

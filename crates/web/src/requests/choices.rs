@@ -155,6 +155,12 @@ async fn every_choice_is_taken_or_refused_beside_its_control() {
             "kept no longer",
         ),
         ("mm", "changed=clean&clean=banana", REFUSED, "problem-clean"),
+        (
+            "mm",
+            "changed=clean&clean={\"op\":\"add\",\"action\":{\"kind\":\"subject\",\"strokes\":[{\"ground\":true,\"dabs\":[[0,0,90],[40,40,90]]}]}}",
+            REFUSED,
+            "no subject stands out",
+        ),
     ];
     refuses(&app, &store, job, &path, refused).await;
 }

@@ -15,7 +15,7 @@ use std::collections::VecDeque;
 use crate::stop::{Stop, Stopped};
 
 /// Steps to the eight neighbours; a direction and the one with its lowest bit turned over are opposite.
-pub(super) const WAYS: [(isize, isize); 8] = [
+const WAYS: [(isize, isize); 8] = [
     (1, 0),
     (-1, 0),
     (0, 1),
@@ -131,6 +131,12 @@ impl Flow {
         (x < self.width && y < self.height).then(|| y * self.width + x)
     }
 
+    /// The same where there is known to be one.
+    fn next(&self, i: usize, way: usize) -> usize {
+        let (dx, dy) = WAYS[way];
+        i.wrapping_add_signed(dy * self.width as isize + dx)
+    }
+
     fn wake(&mut self, i: usize) {
         if !self.waiting[i] {
             self.waiting[i] = true;
@@ -195,10 +201,9 @@ impl Flow {
         };
         let (subject, first) = self.chain(from);
         let (ground, last) = self.chain(to);
-        let above = |i: usize, way: usize| self.beside(i, way).unwrap_or(i);
         let links: Vec<(usize, usize)> = subject
             .iter()
-            .map(|&(i, w)| (above(i, w), w ^ 1))
+            .map(|&(i, w)| (self.next(i, w), w ^ 1))
             .chain([(from, way)])
             .chain(ground.iter().copied())
             .collect();
@@ -210,14 +215,14 @@ impl Flow {
         let sent = u32::try_from(most).unwrap_or(0);
         for &(i, w) in &links {
             self.room[i][w] -= sent;
-            let j = above_of(self.width, i, w);
+            let j = self.next(i, w);
             self.room[j][w ^ 1] += sent;
         }
         self.end[first] -= most;
         self.end[last] += most;
         // What hangs on a link without room is cut off.
         for &(i, w) in &subject {
-            let parent = above_of(self.width, i, w);
+            let parent = self.next(i, w);
             if self.room[parent][w ^ 1] == 0 {
                 self.cut_off(i);
             }
@@ -310,12 +315,6 @@ impl Flow {
             self.tree[i] = Tree::Free;
         }
     }
-}
-
-/// The neighbour of a node that is known to have one.
-fn above_of(width: usize, i: usize, way: usize) -> usize {
-    let (dx, dy) = WAYS[way];
-    i.wrapping_add_signed(dy * width as isize + dx)
 }
 
 #[cfg(test)]

@@ -15,7 +15,8 @@ mod rows;
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
-use crate::inks::{EdgeField, Ink, InkReason, Rgb, Solid, softness, tones};
+use crate::inks::counted::counted;
+use crate::inks::{EdgeField, Ink, InkReason, Rgb, Solid, tones};
 use crate::picture::Picture;
 use crate::stop::{Stop, Stopped};
 
@@ -146,33 +147,23 @@ fn drawn(
     reason: InkReason,
 ) -> Solid {
     let labels: Vec<u8> = (tone.par_iter().map(|&v| u8::from(f32::from(v) < EDGE))).collect();
-    let black = labels.par_iter().filter(|&&l| l == 1).count() as f64 / labels.len() as f64;
-    let border = |label: u8| {
-        let at = |i: usize| usize::from(labels[i] == label);
-        let rows = (0..width).map(|x| at(x) + at((height - 1) * width + x));
-        let columns = (0..height).map(|y| at(y * width) + at(y * width + width - 1));
-        rows.chain(columns).sum()
-    };
-    let ink = |colour, share, label| Ink {
+    let counted = counted(&labels, (width, height));
+    let ink = |(n, colour): (usize, Rgb)| Ink {
         colour,
         clear: false,
         enclosed: false,
         tone: None,
-        share,
-        border_px: border(label),
+        share: counted.all[n] as f64 / labels.len() as f64,
+        border_px: counted.border[n],
     };
-    let inks = vec![ink(Rgb::WHITE, 1.0 - black, 0), ink(Rgb::BLACK, black, 1)];
+    let inks = [Rgb::WHITE, Rgb::BLACK].into_iter().enumerate().map(ink);
+    let inks = inks.collect();
     let field = EdgeField::Tone {
         tone,
         threshold: EDGE,
         levels: None,
     };
-    let edges = softness::edges(width, &labels, &field);
-    Solid {
-        softness: 1.0,
-        edge_width: edges.width.min(2.0),
-        ..Solid::made((width, height), picture_px, labels, inks, field, reason)
-    }
+    Solid::made((width, height), picture_px, labels, inks, field, reason)
 }
 
 #[cfg(test)]

@@ -28,10 +28,9 @@ pub(super) fn found(tone: &Plane, cover: &Plane, asked: &Asked) -> Vec<f64> {
     let between = asked.count.saturating_sub(1);
     let mut percents = match &asked.levels {
         _ if between == 0 => Vec::new(),
-        Levels::Hand { percents } if percents.len() == between => percents.clone(),
+        Levels::Hand { percents } => percents.clone(),
         Levels::Equal => equal(&histogram(tone, cover), between),
-        // Levels by hand for another number of tones are found anew.
-        Levels::Found | Levels::Hand { .. } => {
+        Levels::Found => {
             let found = levels(&histogram(tone, cover), between);
             found.iter().map(|&v| (f64::from(v) + 0.5) / 2.55).collect()
         }

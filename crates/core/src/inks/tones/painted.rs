@@ -5,6 +5,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use crate::fine::Plane;
+use crate::inks::counted::counted;
 use crate::inks::flat::Colour;
 use crate::inks::mixes::{Mixes, Values};
 use crate::inks::{EdgeField, Ink, InkReason, Rgb, Solid, label, softness};
@@ -90,16 +91,7 @@ pub(super) fn painted(
 impl Painted {
     /// As a solid picture.
     pub(super) fn of(self, picture_px: (u32, u32)) -> Solid {
-        let (width, height) = self.size;
-        let mut count = vec![0_usize; self.inks.len()];
-        let mut border = vec![0_usize; self.inks.len()];
-        for (i, &l) in self.labels.iter().enumerate() {
-            let (x, y) = (i % width, i / width);
-            count[usize::from(l)] += 1;
-            if x == 0 || y == 0 || x + 1 == width || y + 1 == height {
-                border[usize::from(l)] += 1;
-            }
-        }
+        let counted = counted(&self.labels, self.size);
         let field = EdgeField::Colours {
             pixels: Arc::new(self.pixels),
             mixes: Mixes::new(&label::places(&self.inks), Values::Premultiplied),
@@ -109,10 +101,10 @@ impl Painted {
             clear,
             enclosed: false,
             tone: (!clear).then_some(n as u8),
-            share: count[n] as f64 / self.labels.len() as f64,
-            border_px: border[n],
+            share: counted.all[n] as f64 / self.labels.len() as f64,
+            border_px: counted.border[n],
         };
-        let edges = softness::edges(width, &self.labels, &field);
+        let edges = softness::edges(self.size.0, &self.labels, &field);
         let inks = self.inks.iter().enumerate().map(ink).collect();
         Solid {
             softness: edges.share,

@@ -6,7 +6,6 @@ use inky_core::units::Unit;
 
 use crate::job::controls::Slider;
 use crate::job::inks::made;
-pub(crate) use crate::job::inks::made::level_fields;
 use crate::text;
 use crate::workshop::Outcome;
 
@@ -94,64 +93,29 @@ pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, unit: Unit) -> InksBody {
         EdgeField::Tone { threshold, .. } => f64::from(*threshold) / 2.55,
         EdgeField::Colours { .. } => 50.0,
     };
-    let percent = |name, label, value: f64, automatic| Slider {
-        name,
-        label,
-        value: format!("{value:.0}"),
-        unit: "%",
-        least: "0",
-        most: "100",
-        step: "1",
-        log: false,
-        automatic,
-        has_automatic: name == "threshold",
-    };
     let count = outcome.solid.inks.iter().filter(|i| !i.enclosed).count();
     let rim = recipe.inks.rim;
     let width = rim.map_or(2.0, |rim| rim.width.get());
     let (enclosed, more_enclosed) = enclosed(recipe, outcome, unit);
     InksBody {
         mode,
-        count: Slider {
-            name: "count",
-            label: "Inks and ground",
-            value: count.max(2).to_string(),
-            unit: "",
-            least: "2",
-            most: "16",
-            step: "1",
-            log: false,
-            automatic: false,
-            has_automatic: false,
-        },
+        count: Slider::whole("count", "Inks and ground", count.max(2)),
         fewer: count.saturating_sub(1).max(2),
         more: count + 1,
-        threshold: percent(
-            "threshold",
-            "Darker than",
-            threshold.unwrap_or(now),
-            threshold.is_none(),
-        ),
+        threshold: Slider {
+            automatic: threshold.is_none(),
+            has_automatic: true,
+            ..Slider::percent("threshold", "Darker than", threshold.unwrap_or(now))
+        },
         local,
         invert,
-        above: above.map(|a| percent("above", "Lighter than", a, false)),
+        above: above.map(|a| Slider::percent("above", "Lighter than", a)),
         rim: match rim.map(|rim| rim.kind) {
             None => "none",
             Some(RimKind::Band) => "band",
             Some(RimKind::PulledIn) => "pulled-in",
         },
-        rim_width: Slider {
-            name: "rim_width",
-            label: "Width",
-            value: text::length(width, unit, 2),
-            unit: unit.symbol(),
-            least: if unit == Unit::Mm { "0.1" } else { "0.004" },
-            most: if unit == Unit::Mm { "50" } else { "2" },
-            step: if unit == Unit::Mm { "0.05" } else { "0.002" },
-            log: true,
-            automatic: false,
-            has_automatic: false,
-        },
+        rim_width: Slider::width("rim_width", "Width", width, unit),
         is_made,
         made: made::sliders(recipe, outcome, unit),
         levels: match recipe.inks.tones.levels {
