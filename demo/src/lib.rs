@@ -6,6 +6,7 @@
 
 mod drawings;
 pub mod photograph;
+pub mod plate;
 pub mod portrait;
 mod render;
 pub mod sign;

@@ -54,6 +54,8 @@ pub(crate) enum Command {
     Convert(Box<ConvertArgs>),
     /// Lay files out on stock
     Sheet(Box<SheetArgs>),
+    /// Make a piece of stock of a photograph that shows it beside a sheet of paper
+    Stock(StockArgs),
     /// Tell in which order a file is cut, how long that is and how long it takes
     Plan(PlanArgs),
     /// Send a file to a machine, and tell what of it is really done; Ctrl-C stops the machine
@@ -205,9 +207,16 @@ pub(crate) struct SheetArgs {
     /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
     #[arg(short, long)]
     pub(crate) output: PathBuf,
-    /// A roll's width or a sheet's sides, such as 610mm or 300x200mm; without: the material's first
+    /// A roll's width, a sheet's sides, or a file with the outline of a piece, such as 610mm, 300x200mm or offcut.svg;
+    /// without: the material's first
     #[arg(long, value_parser = crate::sheet::stock)]
-    pub(crate) stock: Option<Stock>,
+    pub(crate) stock: Option<StockArg>,
+    /// How far parts stay away from its edges and holes; 5mm for a piece that is no rectangle, else nought
+    #[arg(long, value_parser = length, requires = "stock")]
+    pub(crate) margin: Option<Length>,
+    /// Write what is left of a plate when the parts are out, as the next piece of stock
+    #[arg(long, value_name = "FILE")]
+    pub(crate) rest: Option<PathBuf>,
     /// How many of each file: a number, width (as many as lie side by side) or sheet
     #[arg(long, value_parser = crate::sheet::copies)]
     pub(crate) copies: Option<Copies>,
@@ -249,6 +258,33 @@ pub(crate) struct SheetArgs {
     pub(crate) materials: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) file: FileArgs,
+}
+
+/// What is cut from.
+#[derive(Clone, Debug)]
+pub(crate) enum StockArg {
+    /// Of typed sides.
+    Typed(Stock),
+    /// Of the outline in a file.
+    File(PathBuf),
+}
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct StockArgs {
+    /// The photograph: the whole piece on something lighter or darker, beside a whole sheet of paper
+    pub(crate) input: PathBuf,
+    /// The sheet beside it, such as A4, Letter, card or 300x200mm
+    #[arg(long, default_value = "A4", value_name = "SIZE")]
+    pub(crate) sheet: TrueSize,
+    /// Where the sheet is: auto, or x,y of its four corners, px, with commas between
+    #[arg(long, value_name = "auto|CORNERS")]
+    pub(crate) corners: Option<Corners>,
+    /// The file to write, .svg
+    #[arg(short, long)]
+    pub(crate) output: PathBuf,
+    /// Replace a file that is there already
+    #[arg(long)]
+    pub(crate) force: bool,
 }
 
 #[derive(Debug, ClapArgs)]

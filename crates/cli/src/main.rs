@@ -22,6 +22,7 @@ mod send;
 mod serve;
 mod sheet;
 mod squared;
+mod stock;
 mod trace;
 
 use std::path::{Path, PathBuf};
@@ -89,6 +90,7 @@ fn run(command: Command) -> Result<(), Failure> {
         Command::Check(args) => check::run(&args).map_err(work),
         Command::Inspect(args) => inspect::run(&args).map_err(work),
         Command::Sheet(args) => sheet::run(&args).map_err(work),
+        Command::Stock(args) => stock::run(&args).map_err(work),
         Command::Plan(args) => plan::run(&args).map_err(work),
         Command::Backup(args) => backup::run(&args).map_err(work),
         Command::Restore(args) => backup::restore(&args).map_err(work),

@@ -2,6 +2,7 @@
 
 use std::time::{Duration, Instant};
 
+use inky_core::limits::OutOfRange;
 use inky_core::material::Material;
 use inky_core::plan::page::Page;
 use inky_core::sheet::choice::{Arrange, Copies, SheetChoice, SheetError, Turns};
@@ -10,12 +11,14 @@ use inky_core::sheet::{self, Load, Source, lay};
 use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
 use inky_core::units::Length;
+use inky_formats::offcut;
 
-use crate::args::{ReadArgs, SheetArgs, TurnsArg};
+use crate::args::{ReadArgs, SheetArgs, StockArg, TurnsArg};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece as File, PieceFailed};
-use crate::save::Target;
-use crate::say;
+use crate::save::{SaveFailed, Target, save};
+use crate::stock::StockFailed;
+use crate::{say, stock};
 
 /// Why nothing was laid out.
 #[derive(Debug, thiserror::Error)]
@@ -25,7 +28,15 @@ pub(crate) enum SheetFailed {
     #[error(transparent)]
     Write(#[from] WriteFailed),
     #[error(transparent)]
+    Stock(#[from] StockFailed),
+    #[error(transparent)]
     Choice(#[from] SheetError),
+    #[error(transparent)]
+    OutOfRange(#[from] OutOfRange),
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+    #[error("nothing to speak of is left of this stock; a roll is cut across")]
+    NoRest,
     #[error("{0} is a length on the piece; give it in mm or in")]
     Pixels(&'static str),
     #[error("{0} has no stock; give one, such as --stock 610mm or --stock 300x200mm")]
@@ -36,6 +47,8 @@ pub(crate) enum SheetFailed {
     TooLarge { width: f64, remedy: &'static str },
 }
 
+/// How far parts stay away from the edges of a piece that is no rectangle, mm.
+const MARGIN: f64 = 5.0;
 /// How often nesting pushes parts together unless it is told for how long.
 const TRIES: usize = 60;
 
@@ -46,14 +59,27 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let choice = choice(args)?;
     choice.check()?;
+    let margin = match args.margin {
+        Some(Length::Mm(margin)) => Some(margin),
+        Some(Length::Px(_)) => return Err(SheetFailed::Pixels("--margin")),
+        None => None,
+    };
+    if let Some(rest) = &args.rest {
+        target.check(rest)?;
+    }
     let stock = match &args.stock {
-        Some(stock) => stock.clone(),
+        Some(StockArg::Typed(stock)) => Stock {
+            margin: margin.unwrap_or(stock.margin),
+            ..stock.clone()
+        },
+        Some(StockArg::File(path)) => stock::read(path, margin.unwrap_or(MARGIN))?,
         None => material
             .stocks
             .first()
             .cloned()
             .ok_or_else(|| SheetFailed::NoStock(material.name.clone()))?,
     };
+    stock.check()?;
     let usable = stock.usable();
     if usable.width() <= 0.0 || usable.height() <= 0.0 {
         return Err(SheetFailed::NoRoom);
@@ -91,6 +117,25 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     let to = (&target, args.output.as_path());
     say::long(writing, || args.file.write(page, &title, to))?;
     told(&laid);
+    if let Some(path) = &args.rest {
+        left(&laid, path)?;
+    }
+    Ok(())
+}
+
+/// Writes what is left of the stock.
+fn left(laid: &sheet::Sheet, path: &std::path::Path) -> Result<(), SheetFailed> {
+    let rest = laid.rest().ok_or(SheetFailed::NoRest)?.shape;
+    let name = path.file_stem().unwrap_or_default().to_string_lossy();
+    save(path, offcut::write(&rest, &name, None).as_bytes()).map_err(WriteFailed::Save)?;
+    let b = rest.bounds();
+    say::done(format_args!(
+        "left: {:.0} × {:.0} mm, {:.0} cm², in {}",
+        b.width(),
+        b.height(),
+        rest.area() / 100.0,
+        path.display()
+    ));
     Ok(())
 }
 
@@ -193,8 +238,20 @@ fn told(laid: &sheet::Sheet) {
     }
 }
 
-/// A stock as it is typed: the width of a roll, or the width and length of a sheet.
-pub(crate) fn stock(text: &str) -> Result<Stock, String> {
+/// A stock as it is typed: the width of a roll, the width and length of a sheet, or the name of a file.
+pub(crate) fn stock(text: &str) -> Result<StockArg, String> {
+    let path = std::path::Path::new(text);
+    let ending = path.extension().unwrap_or_default();
+    if ["svg", "dxf"]
+        .iter()
+        .any(|e| ending.eq_ignore_ascii_case(e))
+    {
+        return Ok(StockArg::File(path.to_owned()));
+    }
+    sides(text).map(StockArg::Typed)
+}
+
+fn sides(text: &str) -> Result<Stock, String> {
     let length = |t: &str| match inky_core::expression::parse_length(t, inky_core::units::Unit::Mm)
     {
         Ok(Length::Mm(v)) if (1.0..=200_000.0).contains(&v) => Ok(v),
@@ -221,6 +278,7 @@ pub(crate) fn stock(text: &str) -> Result<Stock, String> {
         width,
         length: along,
         margin: 0.0,
+        shape: None,
     })
 }
 

@@ -10,6 +10,7 @@ mod inspect_and_recipe;
 mod machines;
 mod machines_and_printers;
 mod many_at_once;
+mod odd_stock;
 mod open_icons;
 mod program;
 mod runs;

@@ -270,6 +270,7 @@ fn stock_is_held_against_the_size_and_the_place() {
         width,
         length,
         margin: 5.0,
+        shape: None,
     };
     let mut choice = LayerChoice {
         stock: Some(sheet(90.0, 200.0)),

@@ -28,6 +28,7 @@ fn a_small_piece_nests_in_the_hole_of_a_large_one() {
         room: Rect::new(10.0, 10.0, 150.0, 1000.0),
         gap: 3.0,
         turns: &[0.0],
+        walls: None,
     };
     let found = nest(&asked, 8, &Stop::new(), &mut |_, _| {});
     assert!(
@@ -76,6 +77,7 @@ fn a_published_strip_packing_instance_comes_near_its_optimum() {
         room: Rect::new(0.0, 0.0, 200.0, 220.5),
         gap: 0.0,
         turns: &[0.0, 90.0],
+        walls: None,
     };
     let left_out = |found: &Nested| found.spots.iter().filter(|s| s.is_none()).count();
     let first = nest(&asked, 1, &Stop::new(), &mut |_, _| {});
@@ -172,6 +174,7 @@ proptest! {
             room: Rect::new(10.0, 10.0, 160.0, 2000.0),
             gap,
             turns: &turns,
+            walls: None,
         };
         let found = nest(&asked, 6, &Stop::new(), &mut |_, _| {});
         prop_assert!(found.spots.iter().all(Option::is_some));
@@ -189,6 +192,7 @@ proptest! {
             room: Rect::new(0.0, 0.0, 130.0, 2000.0),
             gap: 2.0,
             turns: &[0.0, 180.0],
+            walls: None,
         };
         let mut told = Vec::new();
         nest(&asked, 12, &Stop::new(), &mut |n, _| told.extend(n.map(|n| n.length)));
@@ -206,6 +210,7 @@ fn a_stopped_search_keeps_the_best_so_far() {
         room: Rect::new(0.0, 0.0, 150.0, 2000.0),
         gap: 2.0,
         turns: &[0.0],
+        walls: None,
     };
     let stop = Stop::new();
     stop.set();
@@ -223,6 +228,7 @@ fn any_number_of_threads_gives_the_same_answer() {
         room: Rect::new(10.0, 10.0, 170.0, 2000.0),
         gap: 2.0,
         turns: &Turns::Quarter.degrees(false),
+        walls: None,
     };
     let on = |threads: usize| {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();

@@ -11,7 +11,8 @@ use std::fs;
 use std::path::Path;
 
 /// The rooms from the last step of the work to what everything stands on.
-const ROOMS: [&str; 38] = [
+const ROOMS: [&str; 40] = [
+    "offcut",
     "trace",
     "settings",
     "agreement",
@@ -41,6 +42,7 @@ const ROOMS: [&str; 38] = [
     "lens",
     "projective",
     "least_squares",
+    "polyline",
     "envelope",
     "sets",
     "picture",

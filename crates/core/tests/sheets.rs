@@ -18,6 +18,7 @@ fn stock(width: f64, length: f64) -> Stock {
         width,
         length,
         margin: 10.0,
+        shape: None,
     }
 }
 

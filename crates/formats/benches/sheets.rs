@@ -195,6 +195,7 @@ fn nesting(_: &mut Criterion) {
         room: Rect::new(0.0, 0.0, 600.0, 20_000.0),
         gap: 3.0,
         turns: &[0.0, 90.0, 180.0, 270.0],
+        walls: None,
     };
     let area: f64 = pieces.iter().map(|p| p.area).sum();
     for seconds in [2, 10, 30] {

@@ -7,6 +7,7 @@
 //! | `hpgl`, `gcode` | a page and its plan            | the same for a machine       |
 //! | `png`     | a page, a picture, a solid picture   | PNG, its dpi stated          |
 //! | `files`   | a page and what is wanted of it      | files, and what they hold in words |
+//! | `offcut`  | a drawing; a piece of stock with its picture | stock; SVG            |
 //! | `lettering` | words and a shipped face              | outlines in mm               |
 //! | `report`  | a traced design                      | JSON for scripts             |
 //! | `vector`  | SVG, DXF, HPGL, G-code               | outlines in mm, a report     |
@@ -19,6 +20,7 @@ pub mod gcode;
 pub mod hpgl;
 pub mod lettering;
 pub mod names;
+pub mod offcut;
 pub mod pdf;
 pub mod picture;
 pub mod png;

@@ -128,6 +128,16 @@ CREATE TABLE run_logs (
 CREATE INDEX run_logs_by_run ON run_logs (run, id);
 ";
 
+/// Odd pieces of stock with the photograph each was found in and its picture; stock says which picture is its own.
+const OFFCUTS: &str = "
+CREATE TABLE offcuts (
+    id         INTEGER PRIMARY KEY AUTOINCREMENT,
+    body       TEXT    NOT NULL,
+    photograph BLOB    NOT NULL,
+    picture    BLOB    NOT NULL
+) STRICT;
+";
+
 pub(crate) fn all() -> Migrations<'static> {
     Migrations::new(vec![
         M::up(FIRST),
@@ -137,6 +147,7 @@ pub(crate) fn all() -> Migrations<'static> {
         M::up(SET_ASIDE),
         M::up(WHO),
         M::up(MACHINES),
+        M::up(OFFCUTS),
     ])
 }
 

@@ -168,10 +168,16 @@ pub async fn start(serving: Serving<'_>) -> Result<Server, StartError> {
     }
     let door = Door::new(password);
     let store = Store::open(data)?;
-    if demo && store.count_jobs()? == 0 {
+    let first = demo && store.count_jobs()? == 0;
+    if first {
         samples::fill(&store)?;
     }
-    materials::stocked::fill(&store).map_err(|e| StartError::Materials(e.to_string()))?;
+    materials::stocked::fill(&store)
+        .and_then(|()| match first {
+            true => materials::offcut::sample::fill(&store),
+            false => Ok(()),
+        })
+        .map_err(|e| StartError::Materials(e.to_string()))?;
     machines::fill(&store)
         .and_then(|()| machines::interrupted(&store))
         .map_err(|e| StartError::Machines(e.to_string()))?;

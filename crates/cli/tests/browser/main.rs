@@ -8,6 +8,7 @@ mod jobs_page;
 mod layers;
 mod machines;
 mod nothing_lost;
+mod odd_stock;
 mod reach;
 mod screens;
 mod session;

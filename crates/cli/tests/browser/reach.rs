@@ -50,6 +50,7 @@ fn axe_finds_nothing_on_any_line() -> Result<()> {
         let pages = [
             "/",
             "/materials",
+            "/offcuts/1",
             "/bin",
             "/nothing-here",
             "/guide/keys",

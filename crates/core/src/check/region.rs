@@ -6,6 +6,7 @@ use super::finding::Finding;
 use super::parts::across;
 use crate::offset::{self, Join};
 use crate::overlay::{self, Keep, Rings};
+use crate::polyline::thinned;
 use crate::segment::Segment;
 use crate::shapes::Ring;
 use crate::tidy::{Item, Kind as ItemKind, Path, PathData};
@@ -78,7 +79,7 @@ pub(super) fn band(finding: &Finding) -> Vec<PathData> {
     let half = finding.limit * MORE / 2.0;
     let mut found: Vec<Rings> = Vec::new();
     for run in &finding.extent {
-        let points = straightened(run, finding.limit * STRAIGHT);
+        let points = thinned(run, finding.limit * STRAIGHT);
         let points = lengthened(points, finding.limit * ON_BY);
         match points.as_slice() {
             [] => {}
@@ -126,27 +127,4 @@ fn lengthened(mut points: Vec<Point>, by: f64) -> Vec<Point> {
     points.insert(0, first);
     points.push(last);
     points
-}
-
-/// A line of points with as few as stay within a distance (Ramer 1972, Douglas & Peucker 1973).
-fn straightened(points: &[Point], within: f64) -> Vec<Point> {
-    let (Some(&first), Some(&last)) = (points.first(), points.last()) else {
-        return Vec::new();
-    };
-    if first.distance(last) < 1e-6 && points.len() < 3 {
-        return vec![first];
-    }
-    let mut kept = vec![first];
-    let mut open = vec![(0, points.len() - 1)];
-    while let Some((a, b)) = open.pop() {
-        let chord = kurbo::Line::new(points[a], points[b]);
-        let far = |n: usize| kurbo::ParamCurveNearest::nearest(&chord, points[n], 1e-6).distance_sq;
-        let worst = (a + 1..b).max_by(|&m, &n| far(m).total_cmp(&far(n)));
-        match worst.filter(|&n| far(n) > within * within) {
-            Some(n) => open.extend([(n, b), (a, n)]),
-            None if points[b].distance(points[a]) > 1e-6 => kept.push(points[b]),
-            None => {}
-        }
-    }
-    kept
 }

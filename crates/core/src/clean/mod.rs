@@ -14,12 +14,12 @@
 mod action;
 mod brush;
 mod frame;
-mod ground;
+pub(crate) mod ground;
 mod isolate;
 mod levels;
 mod raster;
 mod region;
-mod resample;
+pub(crate) mod resample;
 mod skew;
 pub mod square;
 mod subject;

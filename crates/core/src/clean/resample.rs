@@ -92,7 +92,7 @@ fn weights(t: f32) -> [f32; 4] {
 }
 
 /// The picture at a place, ground beyond its sides; `None` well outside.
-fn sample(picture: &Picture, at: Point, ground: [u8; 4]) -> Option<[u8; 4]> {
+pub(crate) fn sample(picture: &Picture, at: Point, ground: [u8; 4]) -> Option<[u8; 4]> {
     let (w, h) = (picture.width() as i64, picture.height() as i64);
     let (x, y) = (at.x - 0.5, at.y - 0.5);
     let (x0, y0) = (x.floor(), y.floor());

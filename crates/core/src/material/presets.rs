@@ -22,6 +22,7 @@ fn roll(width: f64, length: f64) -> Stock {
         width,
         length,
         margin: 10.0,
+        shape: None,
     }
 }
 

@@ -10,6 +10,7 @@ use rstar::primitives::{GeomWithData, Line as Chord, Rectangle};
 use rstar::{AABB, RTree};
 
 /// A placed piece as points.
+#[derive(Clone, Debug)]
 pub(super) struct Outline {
     pub(super) closed: Vec<Vec<Point>>,
     pub(super) open: Vec<Vec<Point>>,
@@ -34,7 +35,19 @@ impl Outline {
         }
     }
 
-    fn chords(&self) -> impl Iterator<Item = (Point, Point)> {
+    /// The outline of a box.
+    pub(super) fn around(b: Rect) -> Self {
+        let corners = [
+            (b.x0, b.y0),
+            (b.x1, b.y0),
+            (b.x1, b.y1),
+            (b.x0, b.y1),
+            (b.x0, b.y0),
+        ];
+        Self::of((vec![corners.map(Point::from).to_vec()], Vec::new()))
+    }
+
+    pub(super) fn chords(&self) -> impl Iterator<Item = (Point, Point)> {
         let lines = self.closed.iter().chain(&self.open);
         lines.flat_map(|l| l.windows(2).map(|w| (w[0], w[1])))
     }

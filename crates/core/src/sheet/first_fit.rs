@@ -28,6 +28,8 @@ pub(super) struct FirstFit<'a> {
     last: usize,
     /// By piece, then by turn.
     masks: Vec<Vec<Mask>>,
+    /// What no piece may take.
+    blocked: Option<Mask>,
     /// How far masks reach past the room, mm.
     around: f64,
 }
@@ -44,12 +46,18 @@ impl<'a> FirstFit<'a> {
         let masks: Vec<Vec<Mask>> = asked.pieces.par_iter().map(mask).collect();
         let around = masks.iter().flatten().map(|m| m.inset).fold(0.0, f64::max);
         let cells = |side: f64| ((side + 2.0 * around) / cell + 1e-6).floor().max(0.0) as usize;
+        let (wide, last) = (cells(asked.room.width()), cells(asked.room.height()));
+        let blocked = asked.walls.map(|walls| {
+            let grid = asked.grid(cell, around, (wide, last));
+            walls.blocked(&grid, asked.gap, mask::kept(0.0, cell))
+        });
         Self {
             asked,
             cell,
-            wide: cells(asked.room.width()),
-            last: cells(asked.room.height()),
+            wide,
+            last,
             masks,
+            blocked,
             around,
         }
     }
@@ -61,6 +69,9 @@ impl<'a> FirstFit<'a> {
         let extent = |i: usize| size(self.asked.pieces[items[i]].size);
         order.sort_by(|&a, &b| extent(b).total_cmp(&extent(a)).then(a.cmp(&b)));
         let mut taken = Taken::new(self.wide);
+        if let Some(blocked) = &self.blocked {
+            taken.take(blocked, (0, 0));
+        }
         let mut spots = vec![None; items.len()];
         let turns = self.asked.turns.len();
         let mut from = vec![0; self.asked.pieces.len() * turns];

@@ -1,8 +1,9 @@
 //! Load: what is to lie on one piece of stock, before it lies anywhere.
 
 use super::choice::{Arrange, Copies, SheetChoice};
-use super::piece::Piece;
-use super::{Item, panels, rows};
+use super::piece::{Piece, Spot};
+use super::walls::Walls;
+use super::{Item, nest, panels, rows};
 use crate::assembly::Built;
 use crate::cutting::CutLayer;
 use crate::inks::Rgb;
@@ -165,6 +166,35 @@ impl Load {
             (Arrange::Rows, Some(away)) => away,
             _ => 0.0,
         }
+    }
+
+    /// The edges of stock that is no rectangle; parts keep so many mm more than its margin away from them.
+    #[must_use]
+    pub fn walls(&self, more: f64) -> Option<Walls> {
+        let shape = self.stock.shape.as_ref()?;
+        Some(Walls::of(shape, self.stock.margin + more))
+    }
+
+    /// Where a part lies that comes first; `None` where it has no room.
+    pub(super) fn first_spot(&self, part: &Piece) -> Option<Spot> {
+        let usable = self.stock.usable();
+        if let Some(walls) = self.walls(0.0) {
+            return nest::in_turn(std::slice::from_ref(part), usable, 0.0, &walls)[0];
+        }
+        let fits = usable.width() >= part.size[0] && usable.height() >= part.size[1];
+        fits.then_some(Spot {
+            x: usable.x0,
+            y: usable.y0,
+            turn: 0.0,
+        })
+    }
+
+    /// How far down a trial cut reaches with the gap below it, mm; where there is none, the top of what can be cut.
+    pub(super) fn below(&self, trial: Option<&Piece>, choice: &SheetChoice) -> f64 {
+        let top = self.stock.usable().y0;
+        trial.map_or(top, |t| {
+            self.first_spot(t).map_or(top, |s| s.y) + t.size[1] + choice.gap()
+        })
     }
 
     /// The piece of an item.

@@ -33,6 +33,79 @@ pub(super) fn kept(gap: f64, cell: f64) -> f64 {
     gap / 2.0 + cell * std::f64::consts::FRAC_1_SQRT_2
 }
 
+/// Cells side by side.
+pub(super) struct Grid {
+    /// Cells across and down.
+    pub(super) wide: usize,
+    pub(super) high: usize,
+    /// The side of a cell, mm.
+    pub(super) cell: f64,
+    /// Where the first one begins, mm.
+    pub(super) corner: Point,
+}
+
+impl Grid {
+    /// The middle of a cell, mm.
+    pub(super) fn middle(&self, x: usize, y: usize) -> Point {
+        let at = |n: usize| (n as f64 + 0.5) * self.cell;
+        self.corner + kurbo::Vec2::new(at(x), at(y))
+    }
+
+    /// The cells whose middles lie in the closed lines of an outline, by the even-odd rule.
+    pub(super) fn inside(&self, outline: &Outline) -> Vec<bool> {
+        let mut set = vec![false; self.wide * self.high];
+        for y in 0..self.high {
+            let level = self.middle(0, y).y;
+            let mut xs: Vec<f64> = Vec::new();
+            for w in outline.closed.iter().flat_map(|l| l.windows(2)) {
+                let (a, b) = (w[0], w[1]);
+                if (a.y > level) != (b.y > level) {
+                    xs.push(a.x + (b.x - a.x) * (level - a.y) / (b.y - a.y));
+                }
+            }
+            xs.sort_by(f64::total_cmp);
+            for pair in xs.chunks_exact(2) {
+                for x in 0..self.wide {
+                    let at = self.middle(x, y).x;
+                    if at >= pair[0] && at <= pair[1] {
+                        set[y * self.wide + x] = true;
+                    }
+                }
+            }
+        }
+        set
+    }
+
+    /// Sets the cells whose middles are nearer than `reach` mm to the lines of an outline.
+    pub(super) fn near(&self, outline: &Outline, reach: f64, set: &mut [bool]) {
+        let cells = |v: f64, corner: f64| ((v - corner) / self.cell).floor().max(0.0) as usize;
+        for (p, q) in outline.chords() {
+            let side = Line::new(p, q);
+            let (x0, x1) = (p.x.min(q.x) - reach, p.x.max(q.x) + reach);
+            let (y0, y1) = (p.y.min(q.y) - reach, p.y.max(q.y) + reach);
+            let rows = cells(y0, self.corner.y)..=cells(y1, self.corner.y).min(self.high - 1);
+            for y in rows {
+                for x in cells(x0, self.corner.x)..=cells(x1, self.corner.x).min(self.wide - 1) {
+                    let cell = &mut set[y * self.wide + x];
+                    let middle = self.middle(x, y);
+                    *cell = *cell || side.nearest(middle, 1e-6).distance_sq <= reach * reach;
+                }
+            }
+        }
+    }
+
+    /// Set cells as a mask of the whole grid.
+    pub(super) fn mask(&self, set: &[bool]) -> Mask {
+        Mask {
+            wide: self.wide,
+            high: self.high,
+            runs: set.chunks(self.wide.max(1)).map(runs).collect(),
+            inset: 0.0,
+            size: [self.wide as f64, self.high as f64].map(|n| n * self.cell),
+        }
+    }
+}
+
 impl Mask {
     /// A turned piece with all that is nearer than `reach`, mm.
     pub(super) fn of(piece: &Piece, turn: f64, cell: f64, reach: f64) -> Self {
@@ -47,57 +120,18 @@ impl Mask {
         let around = (reach / cell).ceil();
         let inset = around * cell;
         let count = |side: f64| (side / cell).ceil() as usize + 2 * around as usize;
-        let (wide, high) = (count(size[0]), count(size[1]));
-        let middle = |x: usize, y: usize| {
-            let at = |n: usize| (n as f64 + 0.5) * cell - inset;
-            Point::new(at(x), at(y))
+        let grid = Grid {
+            wide: count(size[0]),
+            high: count(size[1]),
+            cell,
+            corner: Point::new(-inset, -inset),
         };
-        let mut set = vec![false; wide * high];
-        for y in 0..high {
-            let level = middle(0, y).y;
-            let mut xs: Vec<f64> = Vec::new();
-            for w in outline.closed.iter().flat_map(|l| l.windows(2)) {
-                let (a, b) = (w[0], w[1]);
-                if (a.y > level) != (b.y > level) {
-                    xs.push(a.x + (b.x - a.x) * (level - a.y) / (b.y - a.y));
-                }
-            }
-            xs.sort_by(f64::total_cmp);
-            for pair in xs.chunks_exact(2) {
-                for x in 0..wide {
-                    let at = middle(x, y).x;
-                    if at >= pair[0] && at <= pair[1] {
-                        set[y * wide + x] = true;
-                    }
-                }
-            }
-        }
-        let cells = |v: f64| ((v + inset) / cell).floor().max(0.0) as usize;
-        for w in outline
-            .closed
-            .iter()
-            .chain(&outline.open)
-            .flat_map(|l| l.windows(2))
-        {
-            let side = Line::new(w[0], w[1]);
-            let (x0, x1) = (w[0].x.min(w[1].x) - reach, w[0].x.max(w[1].x) + reach);
-            let (y0, y1) = (w[0].y.min(w[1].y) - reach, w[0].y.max(w[1].y) + reach);
-            for y in cells(y0)..=cells(y1).min(high - 1) {
-                for x in cells(x0)..=cells(x1).min(wide - 1) {
-                    let known = set[y * wide + x];
-                    if !known && side.nearest(middle(x, y), 1e-6).distance_sq <= reach * reach {
-                        set[y * wide + x] = true;
-                    }
-                }
-            }
-        }
-        let runs = set.chunks(wide).map(runs).collect();
+        let mut set = grid.inside(&outline);
+        grid.near(&outline, reach, &mut set);
         Self {
-            wide,
-            high,
-            runs,
             inset,
             size,
+            ..grid.mask(&set)
         }
     }
 }

@@ -24,10 +24,12 @@ mod nested;
 pub mod nesting;
 pub mod panels;
 pub mod piece;
+mod rest;
 mod rows;
 mod slide;
 mod squeeze;
 pub mod trial;
+pub mod walls;
 pub mod weed;
 
 use kurbo::Rect;
@@ -38,13 +40,14 @@ use crate::inks::Rgb;
 use crate::material::{Material, Tool};
 use crate::overlay::Rings;
 use crate::segment::Segment;
-use crate::stock::{Left, Stock};
+use crate::stock::{Left, Stock, StockKind};
 use choice::{Arrange, Copies, SheetChoice};
 use clash::Outline;
 use piece::{Piece, Spot};
 
 pub use load::{Group, Load, Source, groups};
 pub use nested::{Progress, nested};
+pub use rest::Rest;
 
 /// A part on the sheet.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -114,17 +117,11 @@ pub fn lay(load: &Load, choice: &SheetChoice) -> Sheet {
     }
     let trial_source = trial.is_some().then_some(load.sources.len());
     if let Some(piece) = trial {
-        let usable = load.stock.usable();
-        let spot = usable.width() >= piece.size[0] && usable.height() >= piece.size[1];
         items.push(Item {
             source: load.sources.len(),
             part: 0,
             copy: 0,
-            spot: spot.then_some(Spot {
-                x: usable.x0,
-                y: usable.y0,
-                turn: 0.0,
-            }),
+            spot: load.first_spot(&piece),
         });
         load.sources.push(Source {
             job: "Trial cut".to_owned(),
@@ -153,9 +150,29 @@ fn rows(
 ) -> Vec<Option<Spot>> {
     let around = load.around(choice);
     let room = load.stock.usable();
-    let mut top = room.y0 + trial.map_or(0.0, |t| t.size[1] + choice.gap());
+    let mut top = load.below(trial, choice);
     let mut spots = vec![None; items.len()];
+    let walls = load.walls(around);
     for zone in load.zones(items, choice) {
+        if let Some(walls) = &walls {
+            // There are no rows on what is no rectangle: each part where it fits first.
+            let pieces: Vec<Piece> = zone
+                .iter()
+                .map(|&n| load.piece(&items[n]).clone())
+                .collect();
+            let room = Rect::new(room.x0, top.min(room.y1), room.x1, room.y1);
+            let gap = choice.gap() + 2.0 * around;
+            let found = nest::in_turn(&pieces, room, gap, walls);
+            let ends = found
+                .iter()
+                .zip(&pieces)
+                .filter_map(|(s, p)| Some((*s)?.y + p.size[1]));
+            top = ends.fold(top, f64::max) + gap;
+            for (n, spot) in zone.iter().zip(found) {
+                spots[*n] = spot;
+            }
+            continue;
+        }
         let size = |&n: &usize| load.piece(&items[n]).size.map(|side| side + 2.0 * around);
         let sizes: Vec<[f64; 2]> = zone.iter().map(size).collect();
         for (n, spot) in zone.iter().zip(rows::rows(&sizes, room, top, choice.gap())) {
@@ -213,9 +230,13 @@ fn finish(load: Load, items: Vec<Item>, choice: &SheetChoice, trial: Option<usiz
         .map(|(a, b)| (number(a), number(b)))
         .collect();
     let slack = usable.inflate(piece::TOLERANCE, piece::TOLERANCE);
+    let walls = load.walls(-piece::TOLERANCE);
+    let meets = |o: &Outline| walls.as_ref().is_some_and(|w| w.meet(o));
     let off = |b: Rect| slack.union(b) != slack;
-    let box_outside = boxes.iter().any(|b| off(*b));
-    let outside = outlines.iter().enumerate().filter(|(_, o)| off(o.bounds));
+    let box_off = |b: &Rect| off(*b) || meets(&Outline::around(*b));
+    let box_outside = boxes.iter().any(box_off);
+    let outside = outlines.iter().enumerate();
+    let outside = outside.filter(|(_, o)| off(o.bounds) || meets(o));
     let outside = outside.map(|(k, _)| number(k)).collect();
     let ends = outlines
         .iter()
@@ -249,6 +270,20 @@ impl Sheet {
         &self.sources[item.source].parts[item.part]
     }
 
+    /// Whether what is left when parts are out is stock again: that of a plate, not of a roll, which is cut across.
+    #[must_use]
+    pub fn leaves(&self) -> bool {
+        let plate = self.stock.kind != StockKind::Roll || self.stock.shape.is_some();
+        plate && self.stock.length > 0.0 && self.items.iter().any(|i| i.spot.is_some())
+    }
+
+    /// What is left of the stock when its parts are out, as the next piece of it: the largest that hangs together, from the
+    /// corner of its own box, mm. `None` for a roll, which is cut across, and where nothing to speak of is left.
+    #[must_use]
+    pub fn rest(&self) -> Option<Rest> {
+        rest::rest(self)
+    }
+
     /// How many parts found no room.
     #[must_use]
     pub fn left_out(&self) -> usize {
@@ -277,10 +312,13 @@ impl Sheet {
         first_parts.filter(|i| Some(i.source) != self.trial).count()
     }
 
-    /// Part of the length that is used which is covered by parts, 0 to 1.
+    /// Part of the length that is used, or of the whole of a free shape, which is covered by parts, 0 to 1.
     #[must_use]
     pub fn yield_(&self) -> f64 {
-        let used = self.stock.width * self.left.used_length;
+        let used = match &self.stock.shape {
+            Some(shape) => shape.area(),
+            None => self.stock.width * self.left.used_length,
+        };
         if used > 0.0 { self.area / used } else { 0.0 }
     }
 

@@ -10,14 +10,16 @@
 //! one that keeps the gap. Searches of one round run at once and are compared in order, so the same number of
 //! tries gives the same answer.
 
+use kurbo::Rect;
 use rayon::prelude::*;
 
 use super::first_fit::{FirstFit, SIZES};
 use super::mask;
 use super::nesting::Nesting;
-use super::piece::Spot;
+use super::piece::{Piece, Spot};
 use super::slide::{reach, slide};
 use super::squeeze::{Lying, Squeeze};
+use super::walls::Walls;
 use crate::random::Random;
 use crate::stop::Stop;
 
@@ -104,6 +106,22 @@ pub fn nest(
         told(better.is_some().then_some(&best), best.tries);
     }
     best
+}
+
+/// Pieces put down one by one as they come, each where it fits first, without being turned.
+pub(super) fn in_turn(pieces: &[Piece], room: Rect, gap: f64, walls: &Walls) -> Spots {
+    let items: Vec<usize> = (0..pieces.len()).collect();
+    let asked = Nesting {
+        pieces,
+        items: &items,
+        room,
+        gap,
+        turns: &[0.0],
+        walls: Some(walls),
+    };
+    let mut spots = FirstFit::new(&asked, cell(&asked, 0)).laid(|_| 0.0);
+    slide(&asked, &mut spots);
+    spots
 }
 
 /// The shortest first fit, with as few left out as can be.

@@ -22,10 +22,11 @@ pub fn nested(
     let trial = choice
         .trial
         .then(|| Piece::of(&trial::trial(&load.material)));
-    let trial = trial.flatten().map_or(0.0, |t| t.size[1] + choice.gap());
+    let below = load.below(trial.flatten().as_ref(), choice);
     let away = choice.weed_box.unwrap_or(0.0);
     let room = load.stock.usable().inset(-away);
-    let mut top = room.y0 + trial;
+    let mut top = below + away;
+    let walls = load.walls(away);
     let turns = choice.turns.degrees(choice.grain);
     let mut spots: Vec<Option<Spot>> = vec![None; items.len()];
     // Pieces that are the same, and may lie in each other's places, are one.
@@ -47,6 +48,7 @@ pub fn nested(
             room: Rect::new(room.x0, top.min(room.y1), room.x1, room.y1),
             gap: choice.gap(),
             turns: &turns,
+            walls: walls.as_ref(),
         };
         let found = nest::nest(&asked, tries, stop, &mut |better, tried| {
             let mut all = spots.clone();

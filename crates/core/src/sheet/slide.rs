@@ -3,6 +3,7 @@
 use super::clash::{Outline, clash};
 use super::nesting::Nesting;
 use super::piece::Spot;
+use super::walls::Walls;
 
 /// Rounds of sliding, and its smallest step, mm.
 const SLIDES: (usize, f64) = (7, 0.03);
@@ -50,7 +51,8 @@ pub(super) fn slide(asked: &Nesting<'_>, spots: &mut [Option<Spot>]) {
                         other.is_some_and(|o| clash(&outline, o, asked.gap))
                     };
                     let stays = (next.x - spot.x).abs() + (next.y - spot.y).abs() < 1e-9;
-                    if stays || lane.iter().any(meets) {
+                    let meets_wall = |w: &Walls| w.meet(&outline);
+                    if stays || asked.walls.is_some_and(meets_wall) || lane.iter().any(meets) {
                         step /= 2.0;
                     } else {
                         moved += step;

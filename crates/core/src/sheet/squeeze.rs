@@ -65,17 +65,19 @@ pub(super) struct Squeeze<'a> {
     wide: usize,
     /// By piece, then by turn; `None` where it is wider than the strip.
     bits: Vec<Vec<Option<Bits>>>,
+    /// What no item may take: it counts as one more that lies where it is.
+    blocked: Option<Bits>,
 }
 
 /// Where all items lie, how much each pair overlaps and what that weighs.
 #[derive(Clone)]
 pub(super) struct Lying {
     at: Vec<At>,
-    /// First and last column and row of each, the last not counted.
+    /// First and last column and row of each, the last not counted; behind them those of what is blocked.
     boxes: Vec<[u32; 4]>,
     /// Rows that may be used.
     rows: usize,
-    /// Of every pair, both ways: its weight, and the cells it shares.
+    /// Of every pair, both ways, what is blocked counted as one: its weight, and the cells it shares.
     weight: Vec<f64>,
     overlap: Vec<u32>,
 }
@@ -91,7 +93,13 @@ impl<'a> Squeeze<'a> {
         let around = masks.iter().flatten().map(|m| m.inset).fold(0.0, f64::max);
         let wide = ((asked.room.width() + 2.0 * around) / cell + 1e-6).floor() as usize;
         let fits = |m: &Mask| (m.wide <= wide).then(|| Bits::of(m));
+        let blocked = asked.walls.map(|walls| {
+            let high = ((asked.room.height() + 2.0 * around) / cell).ceil() as usize;
+            let grid = asked.grid(cell, around, (wide, high));
+            Bits::of(&walls.blocked(&grid, asked.gap, reach - asked.gap / 2.0))
+        });
         Self {
+            blocked,
             asked,
             cell,
             around,
@@ -124,12 +132,16 @@ impl<'a> Squeeze<'a> {
                 y: cells(spot.y - room.y0),
             })
         });
+        let blocked = self.blocked.iter();
+        let blocked = blocked.map(|b| [0, b.wide, 0, b.high].map(|v| v as u32));
+        let boxes: Vec<[u32; 4]> = vec![[0; 4]; n].into_iter().chain(blocked).collect();
+        let all = boxes.len();
         let mut lying = Lying {
             at: at.collect::<Option<_>>()?,
-            boxes: vec![[0; 4]; n],
+            boxes,
             rows: 0,
-            weight: vec![1.0; n * n],
-            overlap: vec![0; n * n],
+            weight: vec![1.0; all * all],
+            overlap: vec![0; all * all],
         };
         self.shorten(&mut lying, length).then_some(lying)
     }
@@ -166,7 +178,7 @@ impl<'a> Squeeze<'a> {
 
     /// Counts what an item overlaps.
     fn count(&self, lying: &mut Lying, item: usize) {
-        let n = lying.at.len();
+        let n = lying.boxes.len();
         let met: Vec<(usize, u32)> = self.met(lying, item, lying.at[item]).collect();
         for other in 0..n {
             lying.overlap[item * n + other] = 0;
@@ -192,15 +204,18 @@ impl<'a> Squeeze<'a> {
             if b[0] >= x1 || b[1] <= x0 || b[2] >= y1 || b[3] <= y0 || other == item {
                 return None;
             }
-            let to = lying.at[other];
-            let both = bits?.overlap((at.x, at.y), self.bits(other, to.turn)?, (to.x, to.y));
+            let (others, place) = match lying.at.get(other) {
+                Some(to) => (self.bits(other, to.turn)?, (to.x, to.y)),
+                None => (self.blocked.as_ref()?, (0, 0)),
+            };
+            let both = bits?.overlap((at.x, at.y), others, place);
             (both > 0).then_some((other, both))
         })
     }
 
     /// What an item's overlaps would weigh at a place; at least `most` where it is not less than that.
     fn cost(&self, lying: &Lying, item: usize, at: At, most: f64) -> f64 {
-        let weights = &lying.weight[item * lying.at.len()..];
+        let weights = &lying.weight[item * lying.boxes.len()..];
         let mut sum = 0.0;
         for (other, both) in self.met(lying, item, at) {
             sum += weights[other] * depth(both);
@@ -373,7 +388,7 @@ impl<'a> Squeeze<'a> {
 
 impl Lying {
     fn overlaps(&self, item: usize) -> bool {
-        let n = self.at.len();
+        let n = self.boxes.len();
         let overlaps = &self.overlap[item * n..(item + 1) * n];
         overlaps.iter().any(|cells| *cells > 0)
     }

@@ -240,7 +240,7 @@ pub fn number(value: f64) -> String {
     text
 }
 
-fn escape(text: &str) -> String {
+pub(crate) fn escape(text: &str) -> String {
     text.chars()
         .filter(|c| !c.is_control() && !matches!(c, '\u{fffe}' | '\u{ffff}'))
         .flat_map(|c| match c {

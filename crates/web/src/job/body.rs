@@ -66,7 +66,10 @@ pub(crate) fn body(
                 unit,
             )))
         }
-        Line::Size => LineBody::Size(Box::new(size::body(recipe, outcome, around.history, unit))),
+        Line::Size => {
+            let (history, shop) = (around.history, around.materials);
+            LineBody::Size(Box::new(size::body(recipe, outcome, (history, shop), unit)))
+        }
         Line::Sheet => LineBody::Sheet(Box::new(sheet::body(recipe, around, unit))),
         Line::Send => LineBody::Send(Box::new(send::body(recipe, around.laid))),
     }

@@ -4,7 +4,7 @@ use std::future::{Ready, ready};
 
 use actix_web::dev::Payload;
 use actix_web::{FromRequest, HttpRequest, HttpResponse, web};
-use inky_store::JobId;
+use inky_store::{JobId, Store};
 use serde::Serialize;
 
 use crate::Shop;
@@ -77,20 +77,29 @@ impl Kept {
         self,
         draw: impl FnOnce(&OnSheet) -> T + Send + 'static,
     ) -> Result<HttpResponse, WebError> {
-        let n = self.sheet;
-        let body = self.told(move |stages, job, key| {
-            let laid = stages.kept_sheets(job, key)?;
-            let on = laid.sheets.get(n).ok_or(WebError::NoPage)?;
-            Ok(serde_json::to_vec(&draw(on))?)
-        });
+        let body = self.of_sheet(move |_, on| Ok(serde_json::to_vec(&draw(on))?));
         Ok(answer("application/json", body.await?))
     }
 
-    /// Figures take no time where the result is at hand; else they wait for the person's turn.
-    async fn told(
+    /// What is made of one of its sheets.
+    pub(crate) async fn of_sheet<T: Send + 'static>(
         self,
-        draw: impl FnOnce(&Stages, JobId, &str) -> Result<Vec<u8>, WebError> + Send + 'static,
-    ) -> Result<Vec<u8>, WebError> {
+        make: impl FnOnce(&Store, &OnSheet) -> Result<T, WebError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let n = self.sheet;
+        self.told(move |stages, job, key| {
+            let laid = stages.kept_sheets(job, key)?;
+            let on = laid.sheets.get(n).ok_or(WebError::NoPage)?;
+            make(stages.store(), on)
+        })
+        .await
+    }
+
+    /// Figures take no time where the result is at hand; else they wait for the person's turn.
+    async fn told<T: Send + 'static>(
+        self,
+        draw: impl FnOnce(&Stages, JobId, &str) -> Result<T, WebError> + Send + 'static,
+    ) -> Result<T, WebError> {
         if !self.shop.workshop.holds(&self.key) {
             return self.drawn(draw).await;
         }
@@ -99,10 +108,10 @@ impl Kept {
         shop.workshop.beside(draw).await
     }
 
-    async fn drawn(
+    async fn drawn<T: Send + 'static>(
         self,
-        draw: impl FnOnce(&Stages, JobId, &str) -> Result<Vec<u8>, WebError> + Send + 'static,
-    ) -> Result<Vec<u8>, WebError> {
+        draw: impl FnOnce(&Stages, JobId, &str) -> Result<T, WebError> + Send + 'static,
+    ) -> Result<T, WebError> {
         let Self {
             shop,
             person,

@@ -259,6 +259,9 @@ fn colours(f: &mut Filling<'_>) {
     keep(f, ("colour_name", found.len()), |m| m.colours = found);
 }
 
+/// A length is shown to the user within so many mm.
+const ROUNDED: f64 = 0.03;
+
 /// Rows without a width are taken out; one with a figure that cannot be stays as it was.
 fn stocks(f: &mut Filling<'_>) {
     let (names, kinds) = (f.all("stock_name"), f.all("stock_kind"));
@@ -283,6 +286,18 @@ fn stocks(f: &mut Filling<'_>) {
             let typed = at(all);
             let mut changed = stock.clone();
             let taken = length(&typed, f.unit).and_then(|value| {
+                let own = [stock.width, stock.length].get(nth).copied();
+                if let (Some(_), Some(own)) = (&stock.shape, own) {
+                    // As it is shown, rounded.
+                    return if (value - own).abs() < ROUNDED {
+                        Ok(())
+                    } else {
+                        Err(wrong(
+                            "material",
+                            "its outline says how large this piece is",
+                        ))
+                    };
+                }
                 *[&mut changed.width, &mut changed.length, &mut changed.margin][nth] = value;
                 changed.check().map_err(|figure| WebError::Figure {
                     field: "material",
@@ -316,6 +331,7 @@ const NEW: Stock = Stock {
     width: 0.0,
     length: 0.0,
     margin: 0.0,
+    shape: None,
 };
 
 /// Keeps a list if the material may have as many.

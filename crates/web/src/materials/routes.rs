@@ -213,6 +213,9 @@ async fn import(
                     .check()
                     .map_err(|e| wrong("material", format!("{}: {e}", material.name)))?;
                 material.name = free_name(&all, material.name.trim());
+                // Pictures stay where they were taken.
+                let shapes = material.stocks.iter_mut().filter_map(|s| s.shape.as_mut());
+                shapes.for_each(|shape| shape.picture = None);
                 bodies.push(serde_json::to_string(&material)?);
                 all.push(Listed {
                     id: 0,
@@ -228,6 +231,7 @@ async fn import(
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
     crate::materials::trials::routes(config);
+    crate::materials::offcut::routes::routes(config);
     config
         .service(export)
         .service(import)

@@ -1,6 +1,7 @@
 //! The shop's materials as the jobs see them: read from the store, filled with the presets at first.
 
 use inky_core::material::{Material, presets};
+use inky_core::stock::Stock;
 use inky_store::{MaterialId, Store, StoredMaterial};
 
 use crate::error::WebError;
@@ -33,6 +34,19 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
 /// All of them, retired ones too, by name.
 pub(crate) fn all(store: &Store) -> Result<Vec<Listed>, WebError> {
     let all: Result<Vec<Listed>, WebError> = store.materials()?.iter().map(listed).collect();
+    all
+}
+
+/// The stock a job can take of its material: what was listed when it took the material over, then what the shop has more of
+/// it now.
+pub(crate) fn offered(own: &Material, shop: &[Material]) -> Vec<Stock> {
+    let mut all = own.stocks.clone();
+    let same = shop.iter().filter(|m| m.name == own.name);
+    for stock in same.flat_map(|m| &m.stocks) {
+        if !all.contains(stock) {
+            all.push(stock.clone());
+        }
+    }
     all
 }
 

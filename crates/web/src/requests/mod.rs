@@ -169,6 +169,7 @@ mod machines;
 mod material;
 mod mutated;
 mod nothing_lost;
+mod offcut;
 mod send;
 mod sheet;
 mod size;

@@ -84,6 +84,7 @@ fn stock(layers: &LayerChoice, material: &Material) -> Stock {
         width: ROLL,
         length: 0.0,
         margin: 0.0,
+        shape: None,
     })
 }
 

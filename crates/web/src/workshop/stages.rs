@@ -109,7 +109,7 @@ impl Stages {
         }
     }
 
-    pub(super) fn store(&self) -> &Store {
+    pub(crate) fn store(&self) -> &Store {
         &self.store
     }
 

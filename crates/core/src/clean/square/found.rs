@@ -22,6 +22,15 @@ const SAME: f64 = 0.006;
 /// The four-sided things in a picture, the clearest first; none where nothing is clear.
 #[must_use]
 pub fn four_sided(picture: &Picture) -> Vec<Seen> {
+    let found = clear(picture);
+    let least = CLEAR * found.first().map_or(0.0, |f| f.0);
+    let shown = found.into_iter().filter(|f| f.0 >= least).take(SHOWN);
+    shown.map(|(_, seen)| seen).collect()
+}
+
+/// The same with the small and the faint ones, each once, with how clear it is.
+#[must_use]
+pub(crate) fn clear(picture: &Picture) -> Vec<(f64, Seen)> {
     let diagonal = f64::from(picture.width()).hypot(f64::from(picture.height()));
     let mut rough = regions(picture);
     rough.truncate(LOOKED_AT);
@@ -39,16 +48,17 @@ pub fn four_sided(picture: &Picture) -> Vec<Seen> {
     let mut found: Vec<(f64, Seen)> = rough.par_iter().filter_map(refined).collect();
     found.sort_by(|a, b| b.0.total_cmp(&a.0));
     whole_before_part(&mut found, SAME * diagonal);
-    let least = CLEAR * found.first().map_or(0.0, |f| f.0);
-    let mut kept: Vec<Seen> = Vec::new();
-    for (_, seen) in found.into_iter().filter(|f| f.0 >= least) {
-        let same =
-            |k: &Seen| (0..4).all(|n| (k.corners[n] - seen.corners[n]).hypot() < SAME * diagonal);
-        if !kept.iter().any(same) && kept.len() < SHOWN {
-            kept.push(seen);
+    let mut once: Vec<(f64, Seen)> = Vec::new();
+    for (value, seen) in found {
+        let same = |k: &Seen| {
+            let near = |n: usize| (k.corners[n] - seen.corners[n]).hypot() < SAME * diagonal;
+            (0..4).all(near)
+        };
+        if !once.iter().any(|(_, k)| same(k)) {
+            once.push((value, seen));
         }
     }
-    kept
+    once
 }
 
 /// Pointed corners are drawn to edges so far away, as a part of the picture's diagonal.
@@ -70,6 +80,14 @@ pub fn lens_along(picture: &Picture, ends: [Point; 2]) -> Option<f64> {
     /// How far a lens may have bent an edge, as a part of its length.
     const BENT: f64 = 0.06;
     sides::along(picture, ends, BENT * (ends[1] - ends[0]).hypot())
+}
+
+/// The places along the sides of something that was seen where its edge lies, px; `None` where a side has none.
+#[must_use]
+pub(crate) fn edges_of(picture: &Picture, seen: &Seen) -> Option<[Vec<Point>; 4]> {
+    /// Nothing else lies so near to a side that was found, px.
+    const BESIDE: f64 = 6.0;
+    sides::edges(picture, seen, BESIDE)
 }
 
 /// What stands around something hardly smaller comes before it: of a sign with a border the sign is meant.

@@ -14,6 +14,7 @@ use rayon::prelude::*;
 
 use crate::clean::square::{Quad, clockwise};
 use crate::picture::Picture;
+use crate::polyline::hull;
 
 /// Pixels of the copy that is looked at.
 const ENOUGH: u64 = 120_000;
@@ -205,28 +206,6 @@ fn connected(inside: &[bool], w: usize, h: usize) -> Vec<Vec<Point>> {
         }
     }
     hulls
-}
-
-/// The convex hull, clockwise with y down (Andrew 1979, "Another efficient algorithm for convex hulls in two
-/// dimensions").
-fn hull(mut points: Vec<Point>) -> Vec<Point> {
-    points.sort_by(|a, b| a.x.total_cmp(&b.x).then(a.y.total_cmp(&b.y)));
-    let half = |points: &mut dyn Iterator<Item = Point>| {
-        let mut chain: Vec<Point> = Vec::new();
-        for p in points {
-            while let [.., a, b] = chain[..]
-                && (b - a).cross(p - b) <= 0.0
-            {
-                chain.pop();
-            }
-            chain.push(p);
-        }
-        chain.pop();
-        chain
-    };
-    let mut all = half(&mut points.iter().copied());
-    all.extend(half(&mut points.iter().rev().copied()));
-    all
 }
 
 fn area(ring: &[Point]) -> f64 {

@@ -75,6 +75,17 @@ pub(super) fn sides(picture: &Picture, rough: Quad, reach: f64) -> Option<Seen> 
     found
 }
 
+/// The places along four sides where there is an edge, at most `reach` px away; of each side those that lie on the one line
+/// that most agree on, as the lens shows it. `None` where a side has no edge.
+pub(super) fn edges(picture: &Picture, seen: &Seen, reach: f64) -> Option<[Vec<Point>; 4]> {
+    let lens = Lens::new((picture.width(), picture.height()), seen.lens);
+    let side = |n: usize| {
+        let ends = [seen.corners[n], seen.corners[(n + 1) % 4]];
+        looked(picture, &lens, ends, reach).map(|found| found.along_curve(reach))
+    };
+    Some([side(0)?, side(1)?, side(2)?, side(3)?])
+}
+
 /// Where edges were seen across one side, px of the picture, those with no edge left out.
 struct Looked(Vec<Point>);
 

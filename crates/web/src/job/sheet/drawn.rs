@@ -6,7 +6,7 @@ use inky_core::inks::Rgb;
 use inky_core::plan::{Course, PathKey, PlannedPath, motion::Motion};
 use inky_core::sheet::piece::Spot;
 use inky_core::sheet::{Item, Sheet};
-use inky_formats::svg;
+use inky_formats::{offcut, svg};
 use serde::Serialize;
 
 use crate::error::WebError;
@@ -56,6 +56,10 @@ struct SheetDrawn {
     items: Vec<ItemDrawn>,
     boxes: Vec<[f64; 4]>,
     relief: Vec<[f64; 4]>,
+    /// Of stock that is no rectangle: its outline and holes as SVG path data.
+    outline: Option<String>,
+    /// Where its picture is fetched.
+    picture: Option<String>,
 }
 
 /// More of a roll than this beyond what lies on it is not shown, mm.
@@ -111,6 +115,7 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
             n,
         })
     };
+    let shape = sheet.stock.shape.as_ref();
     let shown = (sheet.left.used_length + SHOWN).max(sheet.stock.width * 0.3);
     let corners = |b: kurbo::Rect| [b.x0, b.y0, b.x1, b.y1];
     SheetDrawn {
@@ -124,6 +129,11 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
         pieces: pieces.collect(),
         items: sheet.items.iter().enumerate().filter_map(item).collect(),
         boxes: sheet.boxes.iter().map(|b| corners(*b)).collect(),
+        outline: shape.map(|s| {
+            let lines = std::iter::once(&s.outer).chain(&s.holes);
+            lines.map(offcut::path_data).collect()
+        }),
+        picture: shape.and_then(|s| Some(format!("/offcuts/{}/picture", s.picture?))),
         relief: sheet
             .relief
             .iter()

@@ -21,6 +21,8 @@ pub(crate) struct SheetRow {
     pub(crate) figures: Vec<Bit>,
     /// What does not fit or lies too near, in words; empty where nothing does.
     pub(crate) trouble: String,
+    /// Whether what is left of it can be kept as stock.
+    pub(crate) leaves: bool,
 }
 
 /// Another job on the sheets.
@@ -55,6 +57,13 @@ pub(crate) struct SheetBody {
     pub(crate) lead: Option<String>,
     /// Time of each sheet and of its layers.
     pub(crate) times: Vec<(usize, String, String)>,
+}
+
+impl SheetBody {
+    /// Whether some sheet leaves something that can be kept.
+    pub(crate) fn leaves(&self) -> bool {
+        self.sheets.iter().any(|s| s.leaves)
+    }
 }
 
 /// Seconds as people say them.
@@ -252,6 +261,7 @@ pub(crate) fn body(recipe: &Recipe, around: Around<'_>, unit: Unit) -> SheetBody
                 name: s.sheet.name.clone(),
                 figures: figures(s, unit),
                 trouble: trouble(s, is_wide(s)),
+                leaves: s.sheet.leaves(),
             })
             .collect(),
         copies: match choice.copies {

@@ -7,6 +7,7 @@ use serde::Deserialize;
 use crate::error::{WebError, wrong};
 use crate::form::{Figures, YesNo, chosen, parsed};
 use crate::job::changing::Changing;
+use crate::materials::stocked::offered;
 use crate::refusal::Refusal;
 use crate::text;
 use crate::typed::{mm, mm_or_none, number};
@@ -108,7 +109,8 @@ impl Change {
                 format!("Measured {}", text::told_length(wanted, unit, 1))
             }
             Self::Stock { value } => {
-                let all = to.layers().material().stocks;
+                let shop = to.stocked()?;
+                let all = offered(&to.layers().material(), &shop);
                 let found = all.into_iter().nth(value);
                 let found =
                     found.ok_or_else(|| wrong("stock", "this stock is not in the list any more"));
@@ -127,6 +129,7 @@ impl Change {
                     width: mm("stock", &width, unit)?,
                     length,
                     margin: to.layers().stock().map_or(MARGIN, |s| s.margin),
+                    shape: None,
                 };
                 take_stock(to, stock)?
             }

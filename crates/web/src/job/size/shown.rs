@@ -2,12 +2,13 @@
 
 use inky_core::check::{Finding, Severity, Weeding, box_on_stock};
 use inky_core::layers::LayerChoice;
+use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::units::{MM_PER_INCH, Unit};
 
 use crate::job::artwork::shown::ppi;
 use crate::job::layers::shown::Choice;
-use crate::materials::shown as materials;
+use crate::materials::{shown as materials, stocked};
 use crate::text::{self, Bit, bits};
 use crate::workshop::{Checked, Outcome};
 
@@ -247,13 +248,18 @@ fn capital(word: &str) -> String {
         .map_or_else(String::new, |c| c.to_uppercase().chain(letters).collect())
 }
 
-/// The controls of the line; `history` are the steps up to the one in force.
-pub(crate) fn body(recipe: &Recipe, outcome: &Outcome, history: &[String], unit: Unit) -> SizeBody {
+/// The controls of the line; `history` are the steps up to the one in force, `shop` the materials as the shop has them now.
+pub(crate) fn body(
+    recipe: &Recipe,
+    outcome: &Outcome,
+    (history, shop): (&[String], &[Material]),
+    unit: Unit,
+) -> SizeBody {
     let layers = &recipe.layers;
     let size = outcome.design.size;
     let side = |mm: f64| text::side(mm, unit);
     let chosen = layers.stock();
-    let known = layers.material().stocks;
+    let known = stocked::offered(&layers.material(), shop);
     let mut stocks: Vec<Choice> = known
         .iter()
         .enumerate()

@@ -7,15 +7,30 @@ function prepare(sheet) {
     ...p,
     layers: p.layers.map((l) => ({ ...l, shapes: new Path2D(l.shapes), lines: new Path2D(l.lines) })),
   }));
+  const outline = sheet.outline ? new Path2D(sheet.outline) : null;
   const whose = new Set(sheet.items.map((i) => i.job));
-  return { ...sheet, pieces, labelled: whose.size > 1 };
+  return { ...sheet, outline, pieces, labelled: whose.size > 1 };
 }
 
 /** The nth sheet of a job, ready to be drawn. */
 export async function fetched(job, key, n, signal) {
   const answer = await fetch(`/jobs/${job}/sheets/${key}/${n}.json`, { signal });
   if (!answer.ok) throw new Error(`sheet: ${answer.status}`);
-  return prepare(await answer.json());
+  const sheet = prepare(await answer.json());
+  return { ...sheet, picture: await loaded(sheet.picture) };
+}
+
+/** A picture that can be drawn; none where it cannot be had. */
+async function loaded(address) {
+  if (!address) return null;
+  const picture = new Image();
+  picture.src = address;
+  try {
+    await picture.decode();
+    return picture;
+  } catch {
+    return null;
+  }
 }
 
 /** The box around a part, mm: x0, y0, x1, y1. */
@@ -29,7 +44,7 @@ export function boxOf(sheet, { map: [a, b, c, d, e, f], piece }) {
 export function extent(view, sheet) {
   if (view !== 'sheet' || !sheet) return null;
   const all = [...sheet.items.map((i) => boxOf(sheet, i)), ...sheet.boxes];
-  if (!all.length) return { x: 0, y: 0, w: sheet.width, h: sheet.length };
+  if (!all.length || sheet.outline) return { x: 0, y: 0, w: sheet.width, h: sheet.length };
   const [w, h] = [2, 3].map((k) => Math.max(...all.map((b) => b[k])) + sheet.margin);
   return { x: 0, y: 0, w: Math.min(w, sheet.width), h: Math.min(h, sheet.length) };
 }
@@ -64,7 +79,26 @@ export function ghost(c, sheet, item, map, px) {
   c.restore();
 }
 
+/** A piece that is no rectangle: its picture, and the edge of what can be cut. */
+function oddStock(c, s, px, colours) {
+  c.save();
+  c.fillStyle = colours.stock;
+  c.fill(s.outline, 'evenodd');
+  if (s.picture) {
+    c.globalAlpha = 0.85;
+    c.drawImage(s.picture, 0, 0, s.width, s.length);
+  }
+  c.restore();
+  c.lineWidth = 1.5 * px;
+  c.strokeStyle = colours.accent;
+  c.stroke(s.outline);
+}
+
 function stock(c, s, px, colours) {
+  if (s.outline) {
+    oddStock(c, s, px, colours);
+    return;
+  }
   c.fillStyle = colours.stock;
   c.fillRect(0, 0, s.width, s.length);
   const sides = (inset, open) => {

@@ -5,10 +5,13 @@
 //!   width │ margin ┌ usable ─────…
 //! ```
 
+pub mod shaped;
+
 use kurbo::Rect;
 use serde::{Deserialize, Serialize};
 
 use crate::limits::{OutOfRange, within};
+pub use shaped::Shaped;
 
 /// What a piece of stock is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -51,6 +54,9 @@ pub struct Stock {
     /// Along every side that cannot be cut, mm.
     #[serde(default)]
     pub margin: f64,
+    /// Its true outline where it is no rectangle; it fills the box of width and length.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub shape: Option<Shaped>,
 }
 
 /// What is left when a design was cut.
@@ -75,7 +81,8 @@ impl Stock {
     pub fn check(&self) -> Result<(), OutOfRange> {
         within("a width of stock", self.width, &(1.0..=20_000.0), "mm")?;
         within("a length of stock", self.length, &(0.0..=200_000.0), "mm")?;
-        within("a margin of stock", self.margin, &(0.0..=500.0), "mm")
+        within("a margin of stock", self.margin, &(0.0..=500.0), "mm")?;
+        self.shape.as_ref().map_or(Ok(()), Shaped::check)
     }
 
     /// The length along which it can be cut, mm.
@@ -116,6 +123,15 @@ impl Stock {
         let usable = self.usable();
         let used_length = (used.y1 + self.margin).clamp(0.0, self.reach());
         let known = self.length > 0.0;
+        if let Some(shape) = &self.shape {
+            // A free shape is taken whole, and what is left of it is another one.
+            return Left {
+                used_length: self.length,
+                length: None,
+                beside: (shape.area() - used.area()).max(0.0),
+                area: None,
+            };
+        }
         let along = (used.y1 - usable.y0).clamp(0.0, usable.height());
         let inside = used.intersect(usable).area();
         Left {
@@ -139,6 +155,7 @@ mod tests {
             width: 300.0,
             length: 200.0,
             margin: 10.0,
+            shape: None,
         };
         assert!(sheet.holds(280.0, 180.0) && !sheet.holds(280.1, 180.0));
         let left = sheet.left(Rect::new(10.0, 10.0, 110.0, 60.0));
