@@ -240,6 +240,53 @@ def agree(make, name, size, pictures=True):
     return found
 
 
+def odd_plate(path, seed):
+    """A plate of no regular shape with two holes, as SVG in mm; what is stock of it."""
+    random = numpy.random.default_rng(seed)
+    turns = numpy.sort(random.uniform(0, 2 * math.pi, 14))
+    far = random.uniform(0.55, 1.0, 14)
+    outer = Polygon([(230 + 225 * r * math.cos(t), 180 + 175 * r * math.sin(t)) for t, r in zip(turns, far)]).buffer(0)
+    outer = max(getattr(outer, "geoms", [outer]), key=lambda p: p.area)
+    near = outer.buffer(-45).representative_point()
+    holes = [near.buffer(random.uniform(8, 20)), shapely.Point(outer.exterior.coords[3]).buffer(15)]
+    lines = [outer.exterior, *(h.exterior for h in holes)]
+    data = "".join("M" + " ".join(f"{x:.3f},{y:.3f}" for x, y in line.coords) + "Z" for line in lines)
+    path.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="460mm" height="360mm" viewBox="0 0 460 360">'
+        + "".join(f'<path fill="none" stroke="black" d="M{d}"/>' for d in data.split("M")[1:])
+        + "</svg>"
+    )
+    # Parts are told from the corner of the outline's box.
+    left, top = outer.bounds[:2]
+    stock = shapely.affinity.translate(outer.difference(shapely.union_all(holes)), -left, -top)
+    return stock
+
+
+def odd_stock(folder, part):
+    """No part lies off an odd plate, over a hole or nearer to an edge than the margin; what is left is what is not cut out."""
+    margin, rounding = 4.0, 0.05
+    for seed in range(12):
+        plate, laid, rest = folder / "plate.svg", folder / "laid.svg", folder / "rest.svg"
+        stock = odd_plate(plate, seed)
+        how = ["--nest", "--turns", "fine"] if seed % 4 == 0 else []
+        how = ["--copies", "4", "--gap", "2mm", "--margin", f"{margin}mm", "--single", "--rest", rest, *how]
+        inky("sheet", part, "-o", laid, "--stock", plate, *how)
+        rings = [Polygon(l) for l in svg_lines(laid)[0]]
+        usable = stock.buffer(-(margin - rounding), quad_segs=32)
+        check(len(rings) >= 12, f"plate {seed}: {len(rings)} rings")
+        for ring in rings:
+            check(usable.buffer(1e-6).covers(ring.exterior), f"plate {seed}: a line lies off it or too near to an edge")
+        outer = [r for r in rings if not any(o is not r and o.contains(r) for o in rings)]
+        for n, one in enumerate(outer):
+            check(all(one.distance(other) > 2.0 - rounding for other in outer[n + 1 :]), f"plate {seed}: two parts are too near")
+        whole = shapely.union_all([Polygon(r.exterior) for r in outer])
+        left = stock.difference(whole)
+        largest = max(getattr(left, "geoms", [left]), key=lambda p: p.area)
+        found = sorted((Polygon(l) for l in svg_lines(rest)[0]), key=lambda p: -p.area)
+        area = found[0].area - sum(p.area for p in found[1:])
+        check(abs(area - largest.area) < 1e-3 * stock.area, f"plate {seed}: {area} mm² are left, not {largest.area}")
+
+
 def main():
     with tempfile.TemporaryDirectory() as folder:
         folder = Path(folder)
@@ -301,6 +348,7 @@ def main():
         for line in relief:
             near = min(line.distance(p.exterior) for p in parts)
             check(near > 0.45, f"a relief line comes as near as {near} mm to a part")
+        odd_stock(folder, once)
     print(f"outside checks: {passed} passed, 0 failed")
 
 

@@ -59,10 +59,16 @@ pub fn photograph(picture: &Picture) -> Result<Vec<u8>, image::ImageError> {
 }
 
 /// A closed line as SVG path data.
-#[must_use]
-pub fn path_data(line: &shaped::Line) -> String {
+fn path_data(line: &shaped::Line) -> String {
     let places = line.iter().map(|[x, y]| format!("{x},{y}"));
     format!("M{}Z", places.collect::<Vec<_>>().join(" "))
+}
+
+/// An outline and its holes as SVG path data, to be filled by the even-odd rule.
+#[must_use]
+pub fn outline(shape: &Shaped) -> String {
+    let lines = std::iter::once(&shape.outer).chain(&shape.holes);
+    lines.map(path_data).collect()
 }
 
 /// A shape as an SVG page of its own size; `picture` is the JPEG that fills its box.

@@ -52,8 +52,10 @@ fn a_photographed_plate_becomes_stock_and_parts_are_nested_into_it() -> Result<(
         );
         // A flaw is added by keys, another one by typed figures, and taken off.
         let before: f64 = b.value("#flaw-x").await?.parse()?;
-        b.find("#next-flaw").await?.focus().await?;
-        b.press(Key::Shift + Key::Left).await?;
+        b.find("#next-flaw")
+            .await?
+            .send_keys(Key::Shift + Key::Left)
+            .await?;
         let after: f64 = b.value("#flaw-x").await?.parse()?;
         ensure!(after < before - 2.0, "{before} mm, then {after}");
         b.retype("#flaw-across", "30").await?;
@@ -69,7 +71,7 @@ fn a_photographed_plate_becomes_stock_and_parts_are_nested_into_it() -> Result<(
             "return document.querySelectorAll('.odd-list li').length === 4",
         )
         .await?;
-        b.click("[aria-label='Flaw 2 is none']").await?;
+        b.click("[aria-label='Remove flaw 2']").await?;
         b.until(
             "one again",
             "return document.querySelectorAll('.odd-list li').length === 3",

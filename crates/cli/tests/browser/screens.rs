@@ -334,6 +334,7 @@ impl Gallery {
         self.tidy(address).await?;
         self.cutting(address).await?;
         self.sending(address).await?;
+        self.odd_stock(address).await?;
         self.jobs(address).await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
@@ -356,6 +357,34 @@ impl Gallery {
         b.go(&format!("{address}/jobs/3/layers")).await?;
         self.drawn().await?;
         self.look("work-order").await
+    }
+
+    /// Observatories nested into an offcut of ply, and the offcut itself.
+    async fn odd_stock(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        b.go(&format!("{address}/offcuts/1")).await?;
+        b.find(".odd-bench .edge").await?;
+        self.look("odd-piece").await?;
+        b.go(&format!("{address}/jobs/4/size")).await?;
+        self.drawn().await?;
+        b.click("#tab-scale").await?;
+        b.enter("#drawn-width", "95").await?;
+        b.until_undo("Drawn part 95.0 mm").await?;
+        b.go(&format!("{address}/jobs/4/layers")).await?;
+        self.drawn().await?;
+        b.choose("#material", "Ply 3 mm").await?;
+        b.until_undo("Ply 3 mm").await?;
+        b.click("#line-size").await?;
+        b.click("#tab-stock").await?;
+        b.choose("#stock", "Offcut").await?;
+        b.until_undo("Stock").await?;
+        b.click("#line-sheet").await?;
+        b.enter("#copies", "14").await?;
+        b.until_undo("14 copies").await?;
+        b.click("#nest").await?;
+        b.until_undo("Nested").await?;
+        self.sheet().await?;
+        self.look("odd-stock").await
     }
 
     /// The Jobs page, once it tells of the first backup, some seconds after the start.

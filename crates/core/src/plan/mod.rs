@@ -464,7 +464,11 @@ impl Plan {
     /// Length that is cut or marked, mm.
     #[must_use]
     pub fn length(&self) -> f64 {
-        self.steps.iter().map(|s| s.length).sum()
+        // A sum of nothing would be below nought.
+        self.steps
+            .iter()
+            .map(|s| s.length)
+            .fold(0.0, |sum, s| sum + s)
     }
 
     /// Length that is travelled between, mm.

@@ -52,6 +52,8 @@ pub(crate) struct MaterialSheet {
     pub(crate) settings: Vec<(&'static str, Vec<Typed>)>,
     pub(crate) colours: Vec<(String, String)>,
     pub(crate) stocks: Vec<StockRow>,
+    /// Numbers and names of the odd pieces among them that have a picture.
+    pub(crate) odd: Vec<(i64, String)>,
     /// Why something was not taken that has no field of its own, such as one row too many.
     pub(crate) problem: String,
 }
@@ -197,6 +199,11 @@ fn stored(listed: &Listed, unit: Unit) -> MaterialSheet {
             .map(|c| (c.name.clone(), c.colour.to_string()))
             .collect(),
         stocks: rows(&m.stocks, unit),
+        odd: m
+            .stocks
+            .iter()
+            .filter_map(|s| Some((s.shape.as_ref()?.picture?, s.name.clone())))
+            .collect(),
         problem: String::new(),
     }
 }

@@ -4,7 +4,7 @@ use actix_web::{HttpResponse, get, web};
 use inky_core::check;
 use inky_core::overlay::Rings;
 use inky_core::shapes::Shape;
-use inky_formats::svg;
+use inky_formats::{offcut, svg};
 use serde::Serialize;
 
 use crate::error::WebError;
@@ -44,6 +44,8 @@ struct BenchStock {
     left: Option<f64>,
     left_area: Option<f64>,
     beside: f64,
+    /// Of stock that is no rectangle: its outline and holes as SVG path data.
+    outline: Option<String>,
 }
 
 #[derive(Serialize)]
@@ -86,7 +88,10 @@ fn bench(outcome: &Outcome) -> Bench {
     let stock = outcome.layers.stock().map(|stock| {
         let place = check::place(&outcome.layers, &stock);
         let left = stock.left(check::box_on_stock(built, &outcome.layers, &stock));
-        let used = (place[1] + b.height() + SHOWN).max(SHOWN);
+        let used = match stock.shape {
+            Some(_) => stock.length,
+            None => (place[1] + b.height() + SHOWN).max(SHOWN),
+        };
         BenchStock {
             width: stock.width,
             length: stock.reach().min(used.max(stock.width * 0.3)),
@@ -97,6 +102,7 @@ fn bench(outcome: &Outcome) -> Bench {
             left: left.length,
             left_area: left.area,
             beside: left.beside,
+            outline: stock.shape.as_ref().map(offcut::outline),
         }
     });
     let size = outcome.design.size;

@@ -129,10 +129,7 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
         pieces: pieces.collect(),
         items: sheet.items.iter().enumerate().filter_map(item).collect(),
         boxes: sheet.boxes.iter().map(|b| corners(*b)).collect(),
-        outline: shape.map(|s| {
-            let lines = std::iter::once(&s.outer).chain(&s.holes);
-            lines.map(offcut::path_data).collect()
-        }),
+        outline: shape.map(offcut::outline),
         picture: shape.and_then(|s| Some(format!("/offcuts/{}/picture", s.picture?))),
         relief: sheet
             .relief

@@ -177,6 +177,12 @@ fn left(layers: &LayerChoice, checked: &Checked, unit: Unit) -> String {
     };
     let price = layers.material().price * stock.width * left.used_length / 1e6;
     let beside = format!("{} beside it left over", area(left.beside, unit));
+    if stock.shape.is_some() {
+        return format!(
+            "Of the piece {} is left beside it.",
+            area(left.beside, unit)
+        );
+    }
     let rest = match (left.length, left.area) {
         (Some(length), Some(all)) => {
             let of = long(stock.length);

@@ -31,9 +31,9 @@ pub(super) enum Change {
         across: String,
     },
     /// The nth flaw is none.
-    FlawOff { value: usize },
+    FlawOff { value: String },
     /// The nth hole that was found is none.
-    HoleOff { value: usize },
+    HoleOff { value: String },
 }
 
 impl Change {
@@ -75,21 +75,24 @@ impl Change {
                 across: mm(FIELD, &across, unit)?,
             })?,
             Self::FlawOff { value } => {
-                if value < piece.flaws.len() {
-                    piece.flaws.remove(value);
-                }
+                let nth = nth(&value, piece.flaws.len());
+                nth.map(|n| piece.flaws.remove(n));
             }
             Self::HoleOff { value } => {
-                if let Some(found) = &mut piece.found
-                    && value < found.shape.holes.len()
-                {
-                    found.shape.holes.remove(value);
+                if let Some(found) = &mut piece.found {
+                    let nth = nth(&value, found.shape.holes.len());
+                    nth.map(|n| found.shape.holes.remove(n));
                 }
             }
         }
         store.change_offcut(id, &serde_json::to_string(&piece)?, picture.as_deref())?;
         Ok(piece)
     }
+}
+
+/// A number of a list of so many; `None` where that is gone already.
+fn nth(text: &str, count: usize) -> Option<usize> {
+    text.parse().ok().filter(|n| *n < count)
 }
 
 fn look(store: &Store, id: OffcutId, piece: &mut Piece) -> Result<Option<Vec<u8>>, WebError> {

@@ -109,11 +109,11 @@ impl Piece {
 
     /// Looks for the piece in its photograph; its picture where it is found. What is in the way is told in the piece.
     pub(super) fn look(&mut self, bytes: &[u8]) -> Result<Option<Vec<u8>>, WebError> {
-        let artwork = picture::read(bytes)?;
+        let sides = sheet(&self.paper)?.sides();
+        let artwork = picture::read(bytes).map_err(|e| wrong(FIELD, e))?;
         let photograph = &artwork.picture;
         self.size = [photograph.width(), photograph.height()];
         let corners: Option<Quad> = self.corners.map(|c| c.map(|[x, y]| Point::new(x, y)));
-        let sides = sheet(&self.paper)?.sides();
         match offcut(photograph, sides, corners, artwork.focal, &Stop::new()) {
             Ok(found) => {
                 self.corners = Some(found.sheet.map(|p| [p.x, p.y]));

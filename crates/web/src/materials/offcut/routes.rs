@@ -104,7 +104,7 @@ async fn change(
 ) -> Result<Shown, WebError> {
     web::block(move || {
         let piece = form.into_inner().apply(&shop.store, *id, reader.0)?;
-        Ok(shown(*id, &piece, reader.0))
+        Ok(shown(*id, &piece, reader.0).swapped())
     })
     .await?
 }

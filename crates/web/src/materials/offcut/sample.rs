@@ -28,7 +28,7 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
         holes: holes.collect(),
         picture: None,
     };
-    let piece = Piece::kept_already(ply.id, "Offcut".to_owned(), Found { shape, off: 0.5 });
+    let piece = Piece::kept_already(ply.id, "Offcut".to_owned(), Found { shape, off: 0.0 });
     let seen = plate::from_above(FINE);
     let pixels = seen.pixels.iter().map(|&[r, g, b]| [r, g, b, 255]);
     let picture = Picture::new(seen.width, seen.height, pixels.collect());

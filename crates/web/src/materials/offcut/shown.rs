@@ -5,7 +5,7 @@ use askama_web::WebTemplate;
 use inky_core::clean::square::Paper;
 use inky_core::stock::shaped;
 use inky_core::units::Unit;
-use inky_formats::offcut::path_data;
+use inky_formats::offcut::outline;
 use inky_store::OffcutId;
 
 use super::piece::Piece;
@@ -38,6 +38,8 @@ pub(super) struct Shown {
     unit: &'static str,
     mm_per_unit: f64,
     kept: bool,
+    /// Whether it takes the place of the one on the page.
+    swap: bool,
 }
 
 pub(super) fn shown(id: OffcutId, piece: &Piece, unit: Unit) -> Shown {
@@ -49,17 +51,16 @@ pub(super) fn shown(id: OffcutId, piece: &Piece, unit: Unit) -> Shown {
         [b.width(), b.height()]
     });
     let told = found.map_or(String::new(), |f| {
-        format!(
-            "**{}** × **{}** {}, true within **{}**.",
-            side(size[0]),
-            side(size[1]),
-            unit.symbol(),
-            length(f.off.max(0.1))
-        )
+        let [width, height] = size.map(|mm| text::length(mm, unit, 1));
+        // What was not measured in a photograph is not said.
+        let sure = match f.off > 0.0 {
+            true => format!(", true within **{}**", length(f.off.max(0.1))),
+            false => String::new(),
+        };
+        format!("**{width}** × **{height}** {}{sure}.", unit.symbol())
     });
     let across = |line: &shaped::Line| (shaped::area(line) * 4.0 / std::f64::consts::PI).sqrt();
     let holes = found.map_or(&[][..], |f| &f.shape.holes);
-    let lines = found.map(|f| std::iter::once(&f.shape.outer).chain(&f.shape.holes));
     let next = size.map(|s| s / 2.0);
     Shown {
         id,
@@ -67,7 +68,7 @@ pub(super) fn shown(id: OffcutId, piece: &Piece, unit: Unit) -> Shown {
         name: piece.name.clone(),
         size,
         found: found.is_some(),
-        path: lines.map_or(String::new(), |l| l.map(path_data).collect()),
+        path: found.map_or(String::new(), |f| outline(&f.shape)),
         flaws: piece
             .flaws
             .iter()
@@ -83,7 +84,7 @@ pub(super) fn shown(id: OffcutId, piece: &Piece, unit: Unit) -> Shown {
         holes: holes.iter().map(|h| length(across(h))).collect(),
         flaw_words: piece.flaws.iter().map(|f| length(f.across)).collect(),
         margin: side(piece.margin),
-        next: [side(next[0]), side(next[1]), side(10.0)],
+        next: [next[0], next[1], 10.0].map(|mm| text::length(mm, unit, 1)),
         next_mm: next,
         papers: Paper::ALL
             .map(|p| (p.word(), p.word() == piece.paper))
@@ -94,10 +95,17 @@ pub(super) fn shown(id: OffcutId, piece: &Piece, unit: Unit) -> Shown {
             Unit::In => inky_core::units::MM_PER_INCH,
         },
         kept: piece.kept,
+        swap: false,
     }
 }
 
 impl Shown {
+    /// The same in the place of the one on the page.
+    pub(super) fn swapped(mut self) -> Self {
+        self.swap = true;
+        self
+    }
+
     /// What was found in words, its figures marked.
     fn bits(&self) -> Vec<text::Bit> {
         text::bits(&self.told)

@@ -15,7 +15,8 @@ export function prepare(built) {
     marks: new Path2D(l.marks),
     islands: new Path2D(l.islands),
   }));
-  return { ...built, layers };
+  const lying = built.stock && { ...built.stock, outline: built.stock.outline && new Path2D(built.stock.outline) };
+  return { ...built, layers, stock: lying };
 }
 
 const SHEAR = [0.94, 0.1, -0.3, 0.5];
@@ -129,6 +130,13 @@ function leftOver(c, s, px, unit, colours) {
 function stock(c, built, px, colours) {
   const s = built.stock;
   c.fillStyle = colours.stock;
+  if (s.outline) {
+    c.fill(s.outline, 'evenodd');
+    c.strokeStyle = colours.accent;
+    c.lineWidth = 1.5 * px;
+    c.stroke(s.outline);
+    return;
+  }
   c.fillRect(0, 0, s.width, s.length);
   // A roll that goes on has no end that is seen.
   const sides = (left, top, right, bottom) => {
@@ -177,7 +185,7 @@ export function paint(c, built, view, { width, height, unit }, px, colours) {
     c.transform(...built.stock.map);
     for (const l of shown) layer(c, l, px, colours);
     c.restore();
-    leftOver(c, built.stock, px, unit, colours);
+    if (!built.stock.outline) leftOver(c, built.stock, px, unit, colours);
     return;
   }
   for (const l of shown) layer(c, l, px, colours);
