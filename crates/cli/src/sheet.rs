@@ -210,17 +210,23 @@ fn nested(args: &SheetArgs, load: &Load, choice: SheetChoice) -> SheetChoice {
     }
 }
 
+/// What is used of the stock.
+fn used(laid: &sheet::Sheet) -> String {
+    let (width, length) = (laid.stock.width, laid.left.used_length);
+    match laid.stock.kind {
+        _ if laid.stock.shape.is_some() => format!("a piece of {width:.0} × {length:.0} mm"),
+        StockKind::Roll => format!("{length:.0} mm of a roll {width:.0} mm wide"),
+        other => format!("{length:.0} mm of a {}, {width:.0} mm wide", other.word()),
+    }
+}
+
 fn told(laid: &sheet::Sheet) {
     let one = |p: &Piece| p.size[0].max(p.size[1]) > 0.0;
     let parts = laid.items.iter().filter(|i| one(laid.piece(i))).count();
     say::done(format_args!(
-        "laid out: {} copies, {parts} parts on {:.0} mm of {}{}{}",
+        "laid out: {} copies, {parts} parts on {}{}{}",
         laid.copies(),
-        laid.left.used_length,
-        match laid.stock.kind {
-            StockKind::Roll => format!("a roll {:.0} mm wide", laid.stock.width),
-            other => format!("a {}, {:.0} mm wide", other.word(), laid.stock.width),
-        },
+        used(laid),
         laid.left
             .length
             .map_or_else(String::new, |l| format!(", {l:.0} mm left")),

@@ -34,6 +34,19 @@ impl Store {
         self.one_of_offcut("SELECT body FROM offcuts WHERE id = ?1", id)
     }
 
+    /// Number and body of each piece that was not kept yet: it has its photograph still.
+    ///
+    /// # Errors
+    /// When the store fails.
+    pub fn unkept_offcuts(&self) -> Result<Vec<(OffcutId, String)>, StoreError> {
+        let connection = self.reader()?;
+        let mut query = connection.prepare_cached(
+            "SELECT id, body FROM offcuts WHERE length(photograph) > 0 ORDER BY id",
+        )?;
+        let rows = query.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?;
+        Ok(rows.collect::<Result<_, _>>()?)
+    }
+
     /// The photograph it was found in; empty once it is kept as stock.
     ///
     /// # Errors

@@ -36,7 +36,9 @@ const LEAST_CONTRAST: &str = "
     return least.join(' ');";
 
 /// Views that are looked at and not kept as pictures.
-const NOT_KEPT: [&str; 7] = [
+const NOT_KEPT: [&str; 9] = [
+    "odd-piece",
+    "run-through",
     "clean-steps",
     "squared-up",
     "view-wireframe",

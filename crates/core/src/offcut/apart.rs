@@ -8,7 +8,7 @@
 //! evenly from the one to the other.
 
 use crate::clean::ground::Ground;
-use crate::clean::square::Quad;
+use crate::clean::square::{Quad, holds};
 use crate::otsu::otsu;
 use crate::picture::Picture;
 use kurbo::Point;
@@ -110,9 +110,4 @@ fn grown(corners: Quad, by: f64) -> Quad {
     let middle = (sum / 4.0).to_point();
     // A side lies about 0.7 of that away.
     corners.map(|p| p + (p - middle) * (by * 2.0))
-}
-
-/// Whether a place lies within corners that stand around clockwise.
-fn holds(corners: Quad, p: Point) -> bool {
-    (0..4).all(|n| (corners[(n + 1) % 4] - corners[n]).cross(p - corners[n]) >= 0.0)
 }

@@ -179,7 +179,7 @@ impl Load {
     pub(super) fn first_spot(&self, part: &Piece) -> Option<Spot> {
         let usable = self.stock.usable();
         if let Some(walls) = self.walls(0.0) {
-            return nest::in_turn(std::slice::from_ref(part), usable, 0.0, &walls)[0];
+            return nest::in_turn(std::slice::from_ref(part), &[0], (usable, 0.0), &walls)[0];
         }
         let fits = usable.width() >= part.size[0] && usable.height() >= part.size[1];
         fits.then_some(Spot {
@@ -201,6 +201,20 @@ impl Load {
     #[must_use]
     pub fn piece(&self, item: &Item) -> &Piece {
         &self.sources[item.source].parts[item.part]
+    }
+
+    /// Every different piece once, and which of them each item is.
+    pub(super) fn pieces(&self, items: &[Item]) -> (Vec<Piece>, Vec<usize>) {
+        let starts: Vec<usize> = self
+            .sources
+            .iter()
+            .scan(0, |sum, s| {
+                Some(std::mem::replace(sum, *sum + s.parts.len()))
+            })
+            .collect();
+        let pieces = self.sources.iter().flat_map(|s| s.parts.clone());
+        let of = items.iter().map(|i| starts[i.source] + i.part);
+        (pieces.collect(), of.collect())
     }
 
     /// What nesting is asked of this load: a zone for each owner on wish.

@@ -152,21 +152,16 @@ fn rows(
     let room = load.stock.usable();
     let mut top = load.below(trial, choice);
     let mut spots = vec![None; items.len()];
-    let walls = load.walls(around);
+    let walled = load.walls(around).map(|w| (w, load.pieces(items)));
     for zone in load.zones(items, choice) {
-        if let Some(walls) = &walls {
+        if let Some((walls, (pieces, of))) = &walled {
             // There are no rows on what is no rectangle: each part where it fits first.
-            let pieces: Vec<Piece> = zone
-                .iter()
-                .map(|&n| load.piece(&items[n]).clone())
-                .collect();
+            let in_zone: Vec<usize> = zone.iter().map(|&n| of[n]).collect();
             let room = Rect::new(room.x0, top.min(room.y1), room.x1, room.y1);
             let gap = choice.gap() + 2.0 * around;
-            let found = nest::in_turn(&pieces, room, gap, walls);
-            let ends = found
-                .iter()
-                .zip(&pieces)
-                .filter_map(|(s, p)| Some((*s)?.y + p.size[1]));
+            let found = nest::in_turn(pieces, &in_zone, (room, gap), walls);
+            let ends = found.iter().zip(&in_zone);
+            let ends = ends.filter_map(|(spot, &p)| Some((*spot)?.y + pieces[p].size[1]));
             top = ends.fold(top, f64::max) + gap;
             for (n, spot) in zone.iter().zip(found) {
                 spots[*n] = spot;
@@ -312,20 +307,25 @@ impl Sheet {
         first_parts.filter(|i| Some(i.source) != self.trial).count()
     }
 
-    /// Part of the length that is used, or of the whole of a free shape, which is covered by parts, 0 to 1.
-    #[must_use]
-    pub fn yield_(&self) -> f64 {
-        let used = match &self.stock.shape {
+    /// What is used of the stock, mm²: the length up to which parts lie on it, or the whole of a free shape.
+    fn used(&self) -> f64 {
+        match &self.stock.shape {
             Some(shape) => shape.area(),
             None => self.stock.width * self.left.used_length,
-        };
+        }
+    }
+
+    /// Part of what is used which is covered by parts, 0 to 1.
+    #[must_use]
+    pub fn yield_(&self) -> f64 {
+        let used = self.used();
         if used > 0.0 { self.area / used } else { 0.0 }
     }
 
-    /// Price of the length that is used, in the material's own money.
+    /// Price of what is used, in the material's own money.
     #[must_use]
     pub fn cost(&self) -> f64 {
-        self.stock.width * self.left.used_length / 1e6 * self.material.price
+        self.used() / 1e6 * self.material.price
     }
 
     /// Its lines on a page as wide as the stock and as long as what is used of it.

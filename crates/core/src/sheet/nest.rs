@@ -47,6 +47,8 @@ const MOST: f64 = 2400.0;
 const GROWN: f64 = 0.05;
 /// More items than this are not squeezed.
 const MOST_ITEMS: usize = 1000;
+/// More items than this lie as the grid says where they come in turn.
+const SLID: usize = 200;
 /// Searches that run at once.
 const AT_ONCE: usize = 2;
 /// The strip is made shorter by this part to begin with, and by half as much after so many rounds that failed
@@ -108,19 +110,25 @@ pub fn nest(
     best
 }
 
-/// Pieces put down one by one as they come, each where it fits first, without being turned.
-pub(super) fn in_turn(pieces: &[Piece], room: Rect, gap: f64, walls: &Walls) -> Spots {
-    let items: Vec<usize> = (0..pieces.len()).collect();
+/// Items put down one by one as they come, each where it fits first, without being turned, `gap` mm apart.
+pub(super) fn in_turn(
+    pieces: &[Piece],
+    items: &[usize],
+    (room, gap): (Rect, f64),
+    walls: &Walls,
+) -> Spots {
     let asked = Nesting {
         pieces,
-        items: &items,
+        items,
         room,
         gap,
         turns: &[0.0],
         walls: Some(walls),
     };
     let mut spots = FirstFit::new(&asked, cell(&asked, 0)).laid(|_| 0.0);
-    slide(&asked, &mut spots);
+    if items.len() <= SLID {
+        slide(&asked, &mut spots);
+    }
     spots
 }
 

@@ -30,18 +30,10 @@ pub fn nested(
     let turns = choice.turns.degrees(choice.grain);
     let mut spots: Vec<Option<Spot>> = vec![None; items.len()];
     // Pieces that are the same, and may lie in each other's places, are one.
-    let starts: Vec<usize> = load
-        .sources
-        .iter()
-        .scan(0, |sum, s| {
-            Some(std::mem::replace(sum, *sum + s.parts.len()))
-        })
-        .collect();
-    let pieces: Vec<Piece> = load.sources.iter().flat_map(|s| s.parts.clone()).collect();
+    let (pieces, of) = load.pieces(&items);
     let zones = load.zones(&items, choice);
     for (n, zone) in zones.iter().enumerate() {
-        let of = |&i: &usize| starts[items[i].source] + items[i].part;
-        let in_zone: Vec<usize> = zone.iter().map(of).collect();
+        let in_zone: Vec<usize> = zone.iter().map(|&i| of[i]).collect();
         let asked = Nesting {
             pieces: &pieces,
             items: &in_zone,

@@ -75,6 +75,11 @@ pub struct Left {
 /// Length that a roll of unknown length is taken to have where a figure is needed, mm.
 const LONG: f64 = 20_000.0;
 
+/// The longest side of a piece that is no rectangle, mm.
+const LONGEST: f64 = 5000.0;
+/// An outline ends so near to the sides of its box, mm.
+const NEAR: f64 = 0.1;
+
 impl Stock {
     /// # Errors
     /// The first figure that cannot be.
@@ -82,7 +87,21 @@ impl Stock {
         within("a width of stock", self.width, &(1.0..=20_000.0), "mm")?;
         within("a length of stock", self.length, &(0.0..=200_000.0), "mm")?;
         within("a margin of stock", self.margin, &(0.0..=500.0), "mm")?;
-        self.shape.as_ref().map_or(Ok(()), Shaped::check)
+        let Some(shape) = &self.shape else {
+            return Ok(());
+        };
+        shape.check()?;
+        // It fills its box, and is no longer than any table: where parts may lie is looked at cell by cell.
+        let b = shape.bounds();
+        let fills = |side: f64| side - NEAR..=side + NEAR;
+        for (side, end) in [(self.width, b.x1), (self.length, b.y1)] {
+            within("a side of an odd piece", side, &(1.0..=LONGEST), "mm")?;
+            within("an outline's end", end, &fills(side), "mm")?;
+        }
+        for begin in [b.x0, b.y0] {
+            within("an outline's beginning", begin, &fills(0.0), "mm")?;
+        }
+        Ok(())
     }
 
     /// The length along which it can be cut, mm.
@@ -166,5 +185,29 @@ mod tests {
         assert!((left.beside - 9000.0).abs() < 1e-9);
         assert_eq!(sheet.scale_to_fit(140.0, 60.0, 0.0), Some(2.0));
         assert_eq!(sheet.scale_to_fit(140.0, 60.0, 200.0), None);
+    }
+
+    #[test]
+    fn an_outline_fills_the_box_of_its_piece() {
+        let plate = |width: f64, length: f64| Stock {
+            name: String::new(),
+            kind: StockKind::Offcut,
+            width,
+            length,
+            margin: 5.0,
+            shape: Some(Shaped {
+                outer: vec![
+                    [0.0, 0.0],
+                    [width.min(300.0), 0.0],
+                    [0.0, length.min(200.0)],
+                ],
+                holes: Vec::new(),
+                picture: None,
+            }),
+        };
+        assert!(plate(300.0, 200.0).check().is_ok());
+        assert!(plate(400.0, 200.0).check().is_err(), "it ends earlier");
+        assert!(plate(300.0, 0.0).check().is_err(), "no length");
+        assert!(plate(300.0, 100_000.0).check().is_err(), "far too long");
     }
 }

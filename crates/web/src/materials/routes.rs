@@ -13,6 +13,7 @@ use inky_store::MaterialId;
 use crate::Shop;
 use crate::error::{WebError, wrong};
 use crate::materials::asked::{self, Refused};
+use crate::materials::offcut::with_unkept;
 use crate::materials::shown::{MaterialCard, MaterialSheet, card, sheet};
 use crate::materials::stocked::{self, Listed, free_name};
 use crate::reader::Reader;
@@ -47,7 +48,7 @@ fn page(all: &[Listed], open: Option<MaterialId>, unit: Unit) -> MaterialsPage {
 
 async fn list(shop: &web::Data<Shop>) -> Result<Vec<Listed>, WebError> {
     let store = shop.store.clone();
-    web::block(move || stocked::all(&store)).await?
+    web::block(move || with_unkept(&store)).await?
 }
 
 #[get("/materials")]
@@ -93,7 +94,7 @@ async fn change(
             refused.push(Refused::of("name", typed, why));
         }
         store.change_material(id, &serde_json::to_string(&material)?)?;
-        let all = stocked::all(&store)?;
+        let all = with_unkept(&store)?;
         let found = all.iter().find(|m| m.id == id);
         Ok(Kept {
             cards: all.iter().map(|m| card(m, Some(id), unit)).collect(),
@@ -220,6 +221,7 @@ async fn import(
                 all.push(Listed {
                     id: 0,
                     retired: false,
+                    unkept: Vec::new(),
                     material,
                 });
             }

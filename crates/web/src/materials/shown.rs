@@ -54,6 +54,8 @@ pub(crate) struct MaterialSheet {
     pub(crate) stocks: Vec<StockRow>,
     /// Numbers and names of the odd pieces among them that have a picture.
     pub(crate) odd: Vec<(i64, String)>,
+    /// Those of the pieces that are not kept yet.
+    pub(crate) unkept: Vec<(i64, String)>,
     /// Why something was not taken that has no field of its own, such as one row too many.
     pub(crate) problem: String,
 }
@@ -204,6 +206,7 @@ fn stored(listed: &Listed, unit: Unit) -> MaterialSheet {
             .iter()
             .filter_map(|s| Some((s.shape.as_ref()?.picture?, s.name.clone())))
             .collect(),
+        unkept: listed.unkept.clone(),
         problem: String::new(),
     }
 }

@@ -2,7 +2,7 @@
 
 use inky_core::material::{Material, presets};
 use inky_core::stock::Stock;
-use inky_store::{MaterialId, Store, StoredMaterial};
+use inky_store::{MaterialId, OffcutId, Store, StoredMaterial};
 
 use crate::error::WebError;
 
@@ -12,6 +12,8 @@ pub(crate) struct Listed {
     pub(crate) id: MaterialId,
     pub(crate) retired: bool,
     pub(crate) material: Material,
+    /// Odd pieces of it that are not kept yet.
+    pub(crate) unkept: Vec<(OffcutId, String)>,
 }
 
 fn listed(stored: &StoredMaterial) -> Result<Listed, WebError> {
@@ -19,6 +21,7 @@ fn listed(stored: &StoredMaterial) -> Result<Listed, WebError> {
         id: stored.id,
         retired: stored.retired,
         material: serde_json::from_str(&stored.body)?,
+        unkept: Vec::new(),
     })
 }
 

@@ -109,8 +109,13 @@ async fn a_piece_that_is_not_found_is_no_stock_and_can_be_thrown_away() {
     let (_folder, shop, _) = shop();
     let store = shop.store.clone();
     let app = app(shop).await;
-    let id = store.add_offcut(UNFOUND, b"", b"").unwrap();
+    let id = store.add_offcut(UNFOUND, b"no picture", b"").unwrap();
     let address = format!("/offcuts/{id}");
+    let (_, page) = get(&app, "/materials/1", "mm").await;
+    assert!(
+        page.contains("Plate, not kept yet"),
+        "it is found again: {page}"
+    );
     let (status, page) = get(&app, &address, "mm").await;
     assert!(
         status == StatusCode::OK && page.contains("no sheet") && page.contains("data-corner"),
@@ -124,7 +129,7 @@ async fn a_piece_that_is_not_found_is_no_stock_and_can_be_thrown_away() {
     );
     assert_eq!(
         get(&app, &format!("{address}/photograph"), "mm").await.0,
-        StatusCode::NOT_FOUND
+        StatusCode::UNPROCESSABLE_ENTITY
     );
     post(&app, &format!("{address}/drop"), "mm", "").await;
     assert_eq!(get(&app, &address, "mm").await.0, StatusCode::NOT_FOUND);

@@ -110,7 +110,7 @@ fn whole_before_part(found: &mut [(f64, Seen)], same: f64) {
 }
 
 /// Whether a place lies within corners that stand around clockwise.
-fn holds(corners: Quad, p: Point) -> bool {
+pub(crate) fn holds(corners: Quad, p: Point) -> bool {
     (0..4).all(|n| (corners[(n + 1) % 4] - corners[n]).cross(p - corners[n]) >= 0.0)
 }
 

@@ -23,7 +23,7 @@ use crate::limits::{self, OutOfRange, within};
 use crate::picture::{Picture, Place};
 use crate::projective::Projective;
 
-pub(crate) use found::{clear, edges_of};
+pub(crate) use found::{clear, edges_of, holds};
 pub use found::{drawn_to_edges, four_sided, lens_along};
 pub use paper::Paper;
 pub use proportions::{Proportions, proportions};

@@ -91,6 +91,16 @@ pub(crate) fn stock_words(sheet: &Sheet, unit: Unit) -> String {
     }
 }
 
+/// What is used of the stock: a length of it, or all of a free shape.
+fn used_words(sheet: &Sheet, unit: Unit) -> String {
+    let stock = stock_words(sheet, unit);
+    if sheet.stock.shape.is_some() {
+        return format!("on **{stock}**");
+    }
+    let (length, symbol) = text::long_length(sheet.left.used_length, unit);
+    format!("**{length}** {symbol} of {stock}")
+}
+
 /// The line's result: how many, on how much.
 pub(crate) fn summary(laid: &Laid, unit: Unit) -> String {
     let Some(first) = laid.sheets.first() else {
@@ -106,11 +116,10 @@ pub(crate) fn summary(laid: &Laid, unit: Unit) -> String {
             trouble_short(laid)
         );
     }
-    let (length, symbol) = text::long_length(sheet.left.used_length, unit);
     format!(
-        "**{}** up · **{length}** {symbol} of {}{}",
+        "**{}** up · {}{}",
         sheet.copies(),
-        stock_words(sheet, unit),
+        used_words(sheet, unit),
         trouble_short(laid)
     )
 }
@@ -134,11 +143,7 @@ fn figures(on: &OnSheet, unit: Unit) -> Vec<Bit> {
     };
     let mut parts = vec![
         format!("**{}** up", sheet.copies()),
-        format!(
-            "{} of {}",
-            long(sheet.left.used_length),
-            stock_words(sheet, unit)
-        ),
+        used_words(sheet, unit),
     ];
     // Open lines cover nothing.
     if sheet.yield_() > 0.0 {

@@ -11,3 +11,5 @@ pub(crate) mod rest;
 pub(crate) mod routes;
 pub(crate) mod sample;
 mod shown;
+
+pub(crate) use piece::with_unkept;

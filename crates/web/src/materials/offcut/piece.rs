@@ -12,6 +12,7 @@ use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
 use crate::error::{WebError, wrong};
+use crate::materials::stocked::{self, Listed};
 
 /// The field beside which a piece's troubles are told.
 pub(super) const FIELD: &str = "offcut";
@@ -190,4 +191,16 @@ pub(super) fn figure_of(figure: inky_core::limits::OutOfRange) -> WebError {
 pub(super) fn one(store: &Store, id: OffcutId) -> Result<Piece, WebError> {
     let body = store.offcut(id)?.ok_or(WebError::NoPage)?;
     Ok(serde_json::from_str(&body)?)
+}
+
+/// All materials with the pieces that somebody began with and did not keep yet.
+pub(crate) fn with_unkept(store: &Store) -> Result<Vec<Listed>, WebError> {
+    let mut all = stocked::all(store)?;
+    for (id, body) in store.unkept_offcuts()? {
+        let piece: Piece = serde_json::from_str(&body)?;
+        if let Some(own) = all.iter_mut().find(|m| m.id == piece.material) {
+            own.unkept.push((id, piece.name));
+        }
+    }
+    Ok(all)
 }
