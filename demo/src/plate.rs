@@ -54,21 +54,24 @@ pub fn file() -> Vec<u8> {
     spoil::jpeg(&photograph(), 88)
 }
 
-/// The plate as if seen from straight above, filling its box: so many px for each mm.
+/// The plate as if seen from straight above, filling its box: JPEG bytes.
 #[must_use]
-pub fn from_above(px_per_mm: f64) -> Raster {
+pub fn picture() -> Vec<u8> {
+    /// Pixels for each mm.
+    const FINE: f64 = 1.2;
     let b = OUTLINE.map(|[x, y]| Rect::new(x, y, x, y));
     let b = b.into_iter().reduce(|a, b| a.union(b)).unwrap_or_default();
-    let [width, height] = [b.width(), b.height()].map(|mm| (mm * px_per_mm).round() as u32);
+    let [width, height] = [b.width(), b.height()].map(|mm| (mm * FINE).round() as u32);
     let pixel = |i: u32| {
         let (x, y) = (f64::from(i % width) + 0.5, f64::from(i / width) + 0.5);
-        colour(Point::new(x / px_per_mm, y / px_per_mm)).map(|v| v.round().clamp(0.0, 255.0) as u8)
+        colour(Point::new(x / FINE, y / FINE)).map(|v| v.round().clamp(0.0, 255.0) as u8)
     };
-    Raster {
+    let seen = Raster {
         width,
         height,
         pixels: (0..width * height).map(pixel).collect(),
-    }
+    };
+    spoil::jpeg(&seen, 88)
 }
 
 /// What lies at a place of the bench.

@@ -9,7 +9,6 @@ use inky_core::inks::{Background, InkMode, Rgb};
 use inky_core::layers::Meet;
 use inky_core::shapes::Edges;
 use inky_core::sheet::choice::Copies;
-use inky_core::stock::Stock;
 use inky_core::units::{Degrees, Length, SquareMm, Unit, parse_angle, parse_area};
 use inky_formats::vector::FileUnit;
 
@@ -55,7 +54,7 @@ pub(crate) enum Command {
     /// Lay files out on stock
     Sheet(Box<SheetArgs>),
     /// Make a piece of stock of a photograph that shows it beside a sheet of paper
-    Stock(StockArgs),
+    Stock(crate::stock::StockArgs),
     /// Tell in which order a file is cut, how long that is and how long it takes
     Plan(PlanArgs),
     /// Send a file to a machine, and tell what of it is really done; Ctrl-C stops the machine
@@ -210,7 +209,7 @@ pub(crate) struct SheetArgs {
     /// A roll's width, a sheet's sides, or a file with the outline of a piece, such as 610mm, 300x200mm or offcut.svg;
     /// without: the material's first
     #[arg(long, value_parser = crate::sheet::stock)]
-    pub(crate) stock: Option<StockArg>,
+    pub(crate) stock: Option<crate::stock::StockArg>,
     /// How far parts stay away from its edges and holes; 5mm for a piece that is no rectangle, else nought
     #[arg(long, value_parser = length, requires = "stock")]
     pub(crate) margin: Option<Length>,
@@ -258,33 +257,6 @@ pub(crate) struct SheetArgs {
     pub(crate) materials: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) file: FileArgs,
-}
-
-/// What is cut from.
-#[derive(Clone, Debug)]
-pub(crate) enum StockArg {
-    /// Of typed sides.
-    Typed(Stock),
-    /// Of the outline in a file.
-    File(PathBuf),
-}
-
-#[derive(Debug, ClapArgs)]
-pub(crate) struct StockArgs {
-    /// The photograph: the whole piece on something lighter or darker, beside a whole sheet of paper
-    pub(crate) input: PathBuf,
-    /// The sheet beside it, such as A4, Letter, card or 300x200mm
-    #[arg(long, default_value = "A4", value_name = "SIZE")]
-    pub(crate) sheet: TrueSize,
-    /// Where the sheet is: auto, or x,y of its four corners, px, with commas between
-    #[arg(long, value_name = "auto|CORNERS")]
-    pub(crate) corners: Option<Corners>,
-    /// The file to write, .svg
-    #[arg(short, long)]
-    pub(crate) output: PathBuf,
-    /// Replace a file that is there already
-    #[arg(long)]
-    pub(crate) force: bool,
 }
 
 #[derive(Debug, ClapArgs)]

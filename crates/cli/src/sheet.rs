@@ -13,11 +13,11 @@ use inky_core::stop::Stop;
 use inky_core::units::Length;
 use inky_formats::offcut;
 
-use crate::args::{ReadArgs, SheetArgs, StockArg, TurnsArg};
+use crate::args::{ReadArgs, SheetArgs, TurnsArg};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece as File, PieceFailed};
 use crate::save::{SaveFailed, Target, save};
-use crate::stock::StockFailed;
+use crate::stock::{StockArg, StockFailed};
 use crate::{say, stock};
 
 /// Why nothing was laid out.

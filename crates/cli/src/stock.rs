@@ -2,15 +2,43 @@
 
 use std::path::{Path, PathBuf};
 
+use clap::Args;
 use inky_core::offcut::{OffcutError, offcut};
+use inky_core::stock::Stock;
 use inky_core::stop::Stop;
 use inky_formats::offcut::{self as file, OffcutFileError};
 
-use crate::args::StockArgs;
 use crate::save::{SaveFailed, Target, save};
 use crate::say;
 use crate::squared::{Corners, TrueSize};
 use crate::trace::{TraceFailed, open};
+
+/// What is cut from.
+#[derive(Clone, Debug)]
+pub(crate) enum StockArg {
+    /// Of typed sides.
+    Typed(Stock),
+    /// Of the outline in a file.
+    File(PathBuf),
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct StockArgs {
+    /// The photograph: the whole piece on something lighter or darker, beside a whole sheet of paper
+    pub(crate) input: PathBuf,
+    /// The sheet beside it, such as A4, Letter, card or 300x200mm
+    #[arg(long, default_value = "A4", value_name = "SIZE")]
+    pub(crate) sheet: TrueSize,
+    /// Where the sheet is: auto, or x,y of its four corners, px, with commas between
+    #[arg(long, value_name = "auto|CORNERS")]
+    pub(crate) corners: Option<Corners>,
+    /// The file to write, .svg
+    #[arg(short, long)]
+    pub(crate) output: PathBuf,
+    /// Replace a file that is there already
+    #[arg(long)]
+    pub(crate) force: bool,
+}
 
 /// Why there is no piece of stock.
 #[derive(Debug, thiserror::Error)]
@@ -84,7 +112,7 @@ pub(crate) fn run(args: &StockArgs) -> Result<(), StockFailed> {
 }
 
 /// A piece of stock from a file, with a margin, mm.
-pub(crate) fn read(path: &Path, margin: f64) -> Result<inky_core::stock::Stock, StockFailed> {
+pub(crate) fn read(path: &Path, margin: f64) -> Result<Stock, StockFailed> {
     let bytes = crate::input::read(path).map_err(|source| StockFailed::Read {
         path: path.to_owned(),
         source,

@@ -14,6 +14,7 @@ mod local_width;
 mod map_properties;
 mod mutated;
 mod nesting;
+mod odd_sheets;
 mod odd_stock;
 mod one_way;
 mod overlay_and_offset;

@@ -154,34 +154,31 @@ fn rows(
     let mut spots = vec![None; items.len()];
     let walled = load.walls(around).map(|w| (w, load.pieces(items)));
     for zone in load.zones(items, choice) {
-        if let Some((walls, (pieces, of))) = &walled {
+        let found: Vec<Option<Spot>> = match &walled {
             // There are no rows on what is no rectangle: each part where it fits first.
-            let in_zone: Vec<usize> = zone.iter().map(|&n| of[n]).collect();
-            let room = Rect::new(room.x0, top.min(room.y1), room.x1, room.y1);
-            let gap = choice.gap() + 2.0 * around;
-            let found = nest::in_turn(pieces, &in_zone, (room, gap), walls);
-            let ends = found.iter().zip(&in_zone);
-            let ends = ends.filter_map(|(spot, &p)| Some((*spot)?.y + pieces[p].size[1]));
-            top = ends.fold(top, f64::max) + gap;
-            for (n, spot) in zone.iter().zip(found) {
-                spots[*n] = spot;
+            Some((walls, (pieces, of))) => {
+                let in_zone: Vec<usize> = zone.iter().map(|&n| of[n]).collect();
+                let room = Rect::new(room.x0, top.min(room.y1), room.x1, room.y1);
+                let gap = choice.gap() + 2.0 * around;
+                nest::in_turn(pieces, &in_zone, (room, gap), walls)
             }
-            continue;
+            None => {
+                let size = |&n: &usize| load.piece(&items[n]).size.map(|side| side + 2.0 * around);
+                let sizes: Vec<[f64; 2]> = zone.iter().map(size).collect();
+                let within = |s: Spot| Spot {
+                    x: s.x + around,
+                    y: s.y + around,
+                    ..s
+                };
+                let found = rows::rows(&sizes, room, top, choice.gap()).into_iter();
+                found.map(|spot| spot.map(within)).collect()
+            }
+        };
+        for (&n, spot) in zone.iter().zip(found) {
+            spots[n] = spot;
         }
-        let size = |&n: &usize| load.piece(&items[n]).size.map(|side| side + 2.0 * around);
-        let sizes: Vec<[f64; 2]> = zone.iter().map(size).collect();
-        for (n, spot) in zone.iter().zip(rows::rows(&sizes, room, top, choice.gap())) {
-            spots[*n] = spot.map(|s| Spot {
-                x: s.x + around,
-                y: s.y + around,
-                ..s
-            });
-        }
-        let ends = zone
-            .iter()
-            .zip(&sizes)
-            .filter_map(|(n, size)| spots[*n].map(|s: Spot| s.y - around + size[1]));
-        top = ends.fold(top, f64::max) + choice.gap();
+        let end = |&n: &usize| Some(spots[n]?.y + load.piece(&items[n]).size[1] + around);
+        top = zone.iter().filter_map(end).fold(top, f64::max) + choice.gap();
     }
     spots
 }

@@ -5,6 +5,7 @@ use kurbo::Point;
 use super::Sheet;
 use super::piece::Spot;
 use crate::overlay::{Keep, Rings, overlay};
+use crate::picture::Picture;
 use crate::polyline::thinned;
 use crate::segment::Segment;
 use crate::shapes::Ring;
@@ -22,6 +23,25 @@ pub struct Rest {
     pub shape: Shaped,
     /// That corner on the stock.
     pub at: Point,
+}
+
+impl Rest {
+    /// Its part of a picture that fills the stock's box, `width` × `length` mm.
+    #[must_use]
+    pub fn of_picture(&self, picture: &Picture, [width, length]: [f64; 2]) -> Picture {
+        let (w, h) = (picture.width() as usize, picture.height() as usize);
+        let place = |mm: f64, side: f64, px: usize| {
+            ((mm / side * px as f64).round().max(0.0) as usize).min(px - 1)
+        };
+        let (column, row) = (|x| place(x, width, w), |y| place(y, length, h));
+        let b = self.shape.bounds() + self.at.to_vec2();
+        let (x0, y0) = (column(b.x0), row(b.y0));
+        let (x1, y1) = (column(b.x1).max(x0), row(b.y1).max(y0));
+        let rows = picture.pixels().chunks(w).take(y1 + 1).skip(y0);
+        let pixels = rows.flat_map(|r| r[x0..=x1].iter().copied()).collect();
+        let side = |from: usize, to: usize| (to - from + 1) as u32;
+        Picture::new(side(x0, x1), side(y0, y1), pixels).unwrap_or_else(|_| picture.clone())
+    }
 }
 
 pub(super) fn rest(sheet: &Sheet) -> Option<Rest> {

@@ -10,6 +10,7 @@ pub(crate) mod drawing;
 pub(crate) mod mutated;
 pub(crate) mod painted;
 pub(crate) mod pieces;
+pub(crate) mod places;
 pub(crate) mod rings;
 
 use inky_core::inks::InkMode;

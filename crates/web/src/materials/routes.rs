@@ -16,6 +16,7 @@ use crate::materials::asked::{self, Refused};
 use crate::materials::offcut::with_unkept;
 use crate::materials::shown::{MaterialCard, MaterialSheet, card, sheet};
 use crate::materials::stocked::{self, Listed, free_name};
+use crate::materials::to_material;
 use crate::reader::Reader;
 
 #[derive(Template, WebTemplate)]
@@ -105,12 +106,6 @@ async fn change(
     .await?
 }
 
-fn to(id: MaterialId) -> HttpResponse {
-    HttpResponse::NoContent()
-        .insert_header(("HX-Redirect", format!("/materials/{id}")))
-        .finish()
-}
-
 /// Another one with the same figures, to be changed.
 #[post("/materials/{id}/copy")]
 async fn copy(shop: web::Data<Shop>, id: web::Path<MaterialId>) -> Result<HttpResponse, WebError> {
@@ -123,7 +118,7 @@ async fn copy(shop: web::Data<Shop>, id: web::Path<MaterialId>) -> Result<HttpRe
             .add_materials(&[serde_json::to_string(&material)?])?)
     })
     .await??;
-    made.map(to).ok_or(WebError::NoPage)
+    made.map(to_material).ok_or(WebError::NoPage)
 }
 
 /// A new one, with the figures of the first to begin with.
@@ -142,7 +137,7 @@ async fn add(shop: web::Data<Shop>) -> Result<HttpResponse, WebError> {
             .add_materials(&[serde_json::to_string(&material)?])?)
     })
     .await??;
-    made.map(to).ok_or(WebError::NoPage)
+    made.map(to_material).ok_or(WebError::NoPage)
 }
 
 /// No longer offered, or offered again; jobs that use it keep it.
@@ -153,7 +148,7 @@ async fn retire(
 ) -> Result<HttpResponse, WebError> {
     let number = *id;
     let done = web::block(move || shop.store.retire_material(number)).await??;
-    done.map(|_| to(number)).ok_or(WebError::NoPage)
+    done.map(|_| to_material(number)).ok_or(WebError::NoPage)
 }
 
 #[get("/materials.json")]
@@ -228,7 +223,7 @@ async fn import(
             Ok(shop.store.add_materials(&bodies)?)
         })
         .await??;
-    made.map(to).ok_or(WebError::NoPage)
+    made.map(to_material).ok_or(WebError::NoPage)
 }
 
 pub(crate) fn routes(config: &mut web::ServiceConfig) {

@@ -27,7 +27,6 @@ async fn a_piece_is_changed_and_kept_once_and_what_cannot_be_is_refused() {
         ),
         ("do=flaw&x=9&y=10&across=0", "width"),
         ("do=flaw&x=wide&y=10&across=5", "wide"),
-        ("do=corners&value=1,2,3", "all four corners"),
         ("do=margin&value=900", "A margin of 900 mm is outside"),
         ("do=paper&value=B9", "a sheet of the list"),
     ] {

@@ -4,8 +4,9 @@ use inky_core::units::Unit;
 use inky_store::{OffcutId, Store};
 use serde::Deserialize;
 
-use super::piece::{FIELD, Flaw, Piece, figure_of, one};
+use super::piece::{FIELD, Flaw, Piece, figure_of, name, one};
 use crate::error::{WebError, wrong};
+use crate::form::{Figures, parsed};
 use crate::materials::stocked;
 use crate::refusal::Refusal;
 use crate::typed::{mm, mm_or_none};
@@ -21,7 +22,7 @@ pub(super) enum Change {
     /// Which sheet lies beside it; it is looked for anew.
     Paper { value: String },
     /// Where the sheet lies, x and y of its four corners, px with commas between; it is looked for anew.
-    Corners { value: String },
+    Corners { value: Figures<8> },
     /// The sheet was found at the wrong place: its corners are to be pointed at.
     Point,
     /// A place that nobody may cut in.
@@ -31,9 +32,15 @@ pub(super) enum Change {
         across: String,
     },
     /// The nth flaw is none.
-    FlawOff { value: String },
+    FlawOff {
+        #[serde(deserialize_with = "parsed")]
+        value: usize,
+    },
     /// The nth hole that was found is none.
-    HoleOff { value: String },
+    HoleOff {
+        #[serde(deserialize_with = "parsed")]
+        value: usize,
+    },
 }
 
 impl Change {
@@ -47,8 +54,7 @@ impl Change {
         }
         match self {
             Self::Name { value } => {
-                let name = value.chars().filter(|c| !c.is_control()).take(40);
-                piece.name = name.collect::<String>().trim().to_owned();
+                piece.name = name(&value);
             }
             Self::Margin { value } => {
                 let margin = mm_or_none(FIELD, &value, unit)?;
@@ -62,7 +68,8 @@ impl Change {
                 picture = look(store, id, &mut piece)?;
             }
             Self::Corners { value } => {
-                piece.corners = Some(corners(&value)?);
+                let Figures([a, b, c, d, e, f, g, h]) = value;
+                piece.corners = Some([[a, b], [c, d], [e, f], [g, h]]);
                 picture = look(store, id, &mut piece)?;
             }
             Self::Point => {
@@ -75,13 +82,11 @@ impl Change {
                 across: mm(FIELD, &across, unit)?,
             })?,
             Self::FlawOff { value } => {
-                let nth = nth(&value, piece.flaws.len());
-                nth.map(|n| piece.flaws.remove(n));
+                taken_out(&mut piece.flaws, value);
             }
             Self::HoleOff { value } => {
                 if let Some(found) = &mut piece.found {
-                    let nth = nth(&value, found.shape.holes.len());
-                    nth.map(|n| found.shape.holes.remove(n));
+                    taken_out(&mut found.shape.holes, value);
                 }
             }
         }
@@ -90,23 +95,16 @@ impl Change {
     }
 }
 
-/// A number of a list of so many; `None` where that is gone already.
-fn nth(text: &str, count: usize) -> Option<usize> {
-    text.parse().ok().filter(|n| *n < count)
+/// Takes the nth out, where it is not gone already.
+fn taken_out<T>(all: &mut Vec<T>, nth: usize) {
+    if nth < all.len() {
+        all.remove(nth);
+    }
 }
 
 fn look(store: &Store, id: OffcutId, piece: &mut Piece) -> Result<Option<Vec<u8>>, WebError> {
     let photograph = store.offcut_photograph(id)?.ok_or(WebError::NoPage)?;
     piece.look(&photograph)
-}
-
-fn corners(text: &str) -> Result<[[f64; 2]; 4], WebError> {
-    let figures: Option<Vec<f64>> = text.split(',').map(|v| v.trim().parse().ok()).collect();
-    let figures = figures.filter(|f| f.len() == 8 && f.iter().all(|v| v.is_finite()));
-    let figures = figures.ok_or_else(|| wrong(FIELD, "point at all four corners of the sheet"))?;
-    Ok(std::array::from_fn(|n| {
-        [figures[2 * n], figures[2 * n + 1]]
-    }))
 }
 
 /// Puts a piece among the stock of its material.

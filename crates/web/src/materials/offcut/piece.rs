@@ -62,6 +62,12 @@ fn sheet(word: &str) -> Result<Paper, WebError> {
     Paper::called(word).ok_or_else(|| wrong(FIELD, "choose a sheet of the list"))
 }
 
+/// A name as it can be kept.
+pub(super) fn name(text: &str) -> String {
+    let letters = text.trim().chars().filter(|c| !c.is_control());
+    letters.take(40).collect()
+}
+
 fn jpeg(found: &Offcut) -> Result<Vec<u8>, WebError> {
     photograph(&found.picture).map_err(|e| WebError::Internal(e.to_string()))
 }
@@ -75,19 +81,7 @@ impl Piece {
         bytes: &[u8],
     ) -> Result<(Self, Vec<u8>), WebError> {
         let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
-        let name = stem.chars().filter(|c| !c.is_control()).take(40);
-        let mut piece = Self {
-            material,
-            name: name.collect(),
-            paper: sheet(paper)?.word().to_owned(),
-            corners: None,
-            margin: MARGIN,
-            flaws: Vec::new(),
-            found: None,
-            trouble: String::new(),
-            size: [1, 1],
-            kept: false,
-        };
+        let mut piece = Self::begun(material, name(stem), sheet(paper)?);
         let picture = piece.look(bytes)?.unwrap_or_default();
         Ok((piece, picture))
     }
@@ -95,16 +89,25 @@ impl Piece {
     /// A piece that is among the stock from the start and has no photograph of its own.
     pub(super) fn kept_already(material: MaterialId, name: String, found: Found) -> Self {
         Self {
+            found: Some(found),
+            kept: true,
+            ..Self::begun(material, name, Paper::A4)
+        }
+    }
+
+    /// A piece of which nothing is known yet.
+    fn begun(material: MaterialId, name: String, paper: Paper) -> Self {
+        Self {
             material,
             name,
-            paper: Paper::A4.word().to_owned(),
+            paper: paper.word().to_owned(),
             corners: None,
             margin: MARGIN,
             flaws: Vec::new(),
-            found: Some(found),
+            found: None,
             trouble: String::new(),
             size: [1, 1],
-            kept: true,
+            kept: false,
         }
     }
 

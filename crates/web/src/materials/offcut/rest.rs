@@ -1,11 +1,9 @@
 //! What a sheet leaves of a plate, kept as the next piece of its material.
 
-use inky_core::picture::Picture;
 use inky_core::sheet::{Rest, Sheet};
 use inky_core::stock::{Stock, StockKind};
 use inky_formats::{offcut, picture};
 use inky_store::{MaterialId, Store};
-use kurbo::Rect;
 
 use super::piece::{FIELD, Found, Piece, figure_of};
 use crate::error::{WebError, wrong};
@@ -44,7 +42,7 @@ pub(crate) fn keep(store: &Store, sheet: &Sheet) -> Result<Kept, WebError> {
             name: known.name.clone(),
         });
     }
-    let stock = stock(store, listed.id, sheet, rest)?;
+    let stock = stock(store, listed.id, sheet, &rest)?;
     stock.check().map_err(figure_of)?;
     let name = stock.name.clone();
     let used = stocks
@@ -66,7 +64,7 @@ fn stock(
     store: &Store,
     material: MaterialId,
     sheet: &Sheet,
-    rest: Rest,
+    rest: &Rest,
 ) -> Result<Stock, WebError> {
     let b = rest.shape.bounds();
     let used = &sheet.stock;
@@ -83,40 +81,21 @@ fn stock(
         margin: used.margin,
         shape: None,
     };
-    let whole = used
-        .shape
-        .as_ref()
-        .and_then(|s| Some((s.picture?, s.bounds())));
-    let mut shape = rest.shape;
-    if let Some((id, whole)) = whole
-        && let Some(file) = store.offcut_picture(id)?.filter(|f| !f.is_empty())
-    {
-        let part = Rect::from_origin_size(rest.at, (b.width(), b.height()));
-        let cut = cropped(&picture::read(&file)?.picture, whole, part);
-        let file = offcut::photograph(&cut).map_err(|e| WebError::Internal(e.to_string()))?;
-        let piece = Piece::kept_already(
-            material,
-            name,
-            Found {
-                shape: shape.clone(),
-                off: 0.0,
-            },
-        );
+    let picture = used.shape.as_ref().and_then(|s| s.picture);
+    let picture = picture.map(|id| store.offcut_picture(id)).transpose()?;
+    let picture = picture.flatten().filter(|file| !file.is_empty());
+    let mut shape = rest.shape.clone();
+    if let Some(file) = picture {
+        let whole = picture::read(&file)?.picture;
+        let part = rest.of_picture(&whole, [used.width, used.length]);
+        let file = offcut::photograph(&part).map_err(|e| WebError::Internal(e.to_string()))?;
+        let found = Found {
+            shape: shape.clone(),
+            off: 0.0,
+        };
+        let piece = Piece::kept_already(material, name, found);
         shape.picture = Some(store.add_offcut(&serde_json::to_string(&piece)?, &[], &file)?);
     }
     stock.shape = Some(shape);
     Ok(stock)
-}
-
-/// The part of a picture that fills `whole` which lies in `part`, mm.
-fn cropped(picture: &Picture, whole: Rect, part: Rect) -> Picture {
-    let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let column = |mm: f64| ((mm / whole.width() * w as f64).round().max(0.0) as usize).min(w - 1);
-    let row = |mm: f64| ((mm / whole.height() * h as f64).round().max(0.0) as usize).min(h - 1);
-    let (x0, y0) = (column(part.x0), row(part.y0));
-    let (x1, y1) = (column(part.x1).max(x0), row(part.y1).max(y0));
-    let rows = picture.pixels().chunks(w).take(y1 + 1).skip(y0);
-    let pixels = rows.flat_map(|r| r[x0..=x1].iter().copied()).collect();
-    let side = |from: usize, to: usize| (to - from + 1) as u32;
-    Picture::new(side(x0, x1), side(y0, y1), pixels).unwrap_or_else(|_| picture.clone())
 }

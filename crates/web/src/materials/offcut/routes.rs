@@ -15,7 +15,7 @@ use super::piece::{Piece, one};
 use super::shown::{Shown, shown};
 use crate::Shop;
 use crate::error::WebError;
-use crate::materials::stocked;
+use crate::materials::{stocked, to, to_material};
 use crate::reader::Reader;
 
 #[derive(Template, WebTemplate)]
@@ -33,12 +33,6 @@ struct Upload {
     paper: Text<String>,
 }
 
-fn to(address: &str) -> HttpResponse {
-    HttpResponse::NoContent()
-        .insert_header(("HX-Redirect", address.to_owned()))
-        .finish()
-}
-
 /// A photograph of a piece; what is not found in it is pointed at on its page.
 #[post("/materials/{id}/offcuts")]
 async fn arrive(
@@ -53,7 +47,7 @@ async fn arrive(
         add(&shop, *id, (file, &upload.paper.0), &bytes)
     })
     .await??;
-    Ok(to(&format!("/offcuts/{made}")))
+    Ok(to(format!("/offcuts/{made}")))
 }
 
 /// The sample photograph, for who has none at hand.
@@ -63,7 +57,7 @@ async fn sample(
     id: web::Path<MaterialId>,
 ) -> Result<HttpResponse, WebError> {
     let made = web::block(move || add(&shop, *id, (plate::FILE_NAME, "A4"), &plate::file()));
-    Ok(to(&format!("/offcuts/{}", made.await??)))
+    Ok(to(format!("/offcuts/{}", made.await??)))
 }
 
 fn add(
@@ -113,7 +107,7 @@ async fn change(
 #[post("/offcuts/{id}/keep")]
 async fn keep_it(shop: web::Data<Shop>, id: web::Path<OffcutId>) -> Result<HttpResponse, WebError> {
     let piece = web::block(move || keep(&shop.store, *id)).await??;
-    Ok(to(&format!("/materials/{}", piece.material)))
+    Ok(to_material(piece.material))
 }
 
 /// Forgets it; one that is among the stock stays there.
@@ -127,7 +121,7 @@ async fn drop_it(shop: web::Data<Shop>, id: web::Path<OffcutId>) -> Result<HttpR
         Ok(piece.material)
     })
     .await??;
-    Ok(to(&format!("/materials/{material}")))
+    Ok(to_material(material))
 }
 
 fn jpeg(bytes: Vec<u8>) -> HttpResponse {

@@ -1,18 +1,13 @@
 //! The demo's own odd piece: kept from the start, and a photograph to try it with.
 
-use inky_core::picture::Picture;
 use inky_core::stock::{Shaped, shaped};
 use inky_demo::plate;
-use inky_formats::offcut::photograph;
 use inky_store::Store;
 
 use super::asked::kept;
 use super::piece::{Found, Piece};
 use crate::error::WebError;
 use crate::materials::stocked;
-
-/// Pixels for each mm of its picture.
-const FINE: f64 = 1.2;
 
 /// Puts the offcut of ply among the stock of the demo.
 pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
@@ -29,12 +24,6 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
         picture: None,
     };
     let piece = Piece::kept_already(ply.id, "Offcut".to_owned(), Found { shape, off: 0.0 });
-    let seen = plate::from_above(FINE);
-    let pixels = seen.pixels.iter().map(|&[r, g, b]| [r, g, b, 255]);
-    let picture = Picture::new(seen.width, seen.height, pixels.collect());
-    let file = picture.map_err(|e| e.to_string());
-    let file = file.and_then(|p| photograph(&p).map_err(|e| e.to_string()));
-    let file = file.map_err(WebError::Internal)?;
-    let id = store.add_offcut(&serde_json::to_string(&piece)?, &[], &file)?;
+    let id = store.add_offcut(&serde_json::to_string(&piece)?, &[], &plate::picture())?;
     kept(store, id, &piece)
 }

@@ -38,9 +38,7 @@ async fn kept_as(
         Ok(())
     })
     .await??;
-    Ok(HttpResponse::NoContent()
-        .insert_header(("HX-Redirect", format!("/materials/{id}")))
-        .finish())
+    Ok(crate::materials::to_material(id))
 }
 
 pub(super) fn routes(config: &mut web::ServiceConfig) {
