@@ -33,6 +33,7 @@ pub enum Kind {
     BitmapOnly,
     TooLarge,
     OffStock,
+    OverEdge,
     Mirrored,
     Open,
     SelfCrossing,
@@ -67,7 +68,7 @@ struct About {
     remedies: &'static [Remedy],
 }
 
-const KINDS: [About; 20] = [
+const KINDS: [About; 21] = [
     About {
         kind: Kind::NothingToCut,
         slug: "nothing-to-cut",
@@ -103,6 +104,15 @@ const KINDS: [About; 20] = [
         told: "{value} over the edge of {source}",
         severity: Severity::Stop,
         remedies: &[Remedy::MoveInside],
+    },
+    About {
+        kind: Kind::OverEdge,
+        slug: "over-an-edge",
+        title: "Over an edge, a hole or a flaw",
+        why: "as it lies it would be cut where the stock ends; the Sheet line lays its parts one by one",
+        told: "at the place shown on {source}",
+        severity: Severity::Warn,
+        remedies: &[Remedy::MoveInside, Remedy::FitStock],
     },
     About {
         kind: Kind::Mirrored,

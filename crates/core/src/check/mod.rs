@@ -13,6 +13,7 @@ mod chords;
 mod finding;
 mod kind;
 mod lines;
+mod odd;
 mod parts;
 mod region;
 pub mod remedy;
@@ -32,7 +33,7 @@ pub use finding::{Finding, Measure};
 pub use kind::{Kind, Severity};
 pub use remedy_kind::Remedy;
 pub use weeding::{Weeding, weeding};
-pub use whole::{box_on_stock, inside, place, told};
+pub use whole::{box_on_stock, inside, place, to_fit, told};
 use width::{Narrow, Side};
 
 /// Greatest number of findings of one kind on one layer.

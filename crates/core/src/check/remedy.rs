@@ -89,10 +89,18 @@ pub fn cure(bench: Bench<'_>, findings: &[&Finding], remedy: Remedy) -> Result<C
     let mut cure = Cure::default();
     let mut layers = bench.choice.clone();
     match remedy {
-        Remedy::FitStock => cure.size = Some(fitted(bench)?),
+        Remedy::FitStock => {
+            let (size, place) = fitted(bench)?;
+            cure.size = Some(size);
+            // A rectangle holds it wherever its box lies; an odd piece at that place alone.
+            let odd = layers.stock().is_some_and(|s| s.shape.is_some());
+            layers.place = if odd { Some(place) } else { layers.place };
+        }
         Remedy::MoveInside => {
             let place = whole::inside(bench.built, bench.choice);
-            let place = place.ok_or(RemedyError::Cannot("it is larger than the stock"))?;
+            let place = place.ok_or(RemedyError::Cannot(
+                "no place of the stock holds it as it is",
+            ))?;
             layers.place = Some(place);
         }
         Remedy::AsMaterial => layers.mirror = None,
@@ -131,21 +139,22 @@ pub fn cure(bench: Bench<'_>, findings: &[&Finding], remedy: Remedy) -> Result<C
     Ok(cure)
 }
 
-fn fitted(bench: Bench<'_>) -> Result<Size, RemedyError> {
-    let bounds = bench.built.bounds;
-    let stock = bench.choice.stock();
-    let scale = stock.and_then(|s| s.scale_to_fit(bounds.width(), bounds.height(), 0.0));
-    let scale = scale.ok_or(RemedyError::Cannot(
+/// The size at which it fits the stock, and where it then lies, mm.
+fn fitted(bench: Bench<'_>) -> Result<(Size, [f64; 2]), RemedyError> {
+    let fit = whole::to_fit(bench.built, bench.choice, 0.0);
+    let (scale, place) = fit.ok_or(RemedyError::Cannot(
         "the margins of the stock leave nothing",
     ))?;
     // What keeps its size, such as registration shapes, must fit too.
     let size = bench.built.size;
     let side = |mm: Mm| Mm::new((mm.get() * scale * 0.998 * 10.0).floor() / 10.0);
-    Ok(Size {
-        width: side(size.width),
-        height: Mm::new(size.height.get() * side(size.width).get() / size.width.get()),
+    let width = side(size.width);
+    let size = Size {
+        width,
+        height: Mm::new(size.height.get() * width.get() / size.width.get()),
         ..size
-    })
+    };
+    Ok((size, place))
 }
 
 fn overlap(bench: Bench<'_>, findings: &[&Finding], layers: &mut LayerChoice) {

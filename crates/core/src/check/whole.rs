@@ -6,6 +6,7 @@ use super::chords::Chords;
 use super::finding::{Finding, Measure};
 use super::kind::Kind;
 use super::lines;
+use super::odd::OddPiece;
 use super::parts::across;
 use crate::assembly::{Built, Layer};
 use crate::layers::LayerChoice;
@@ -13,10 +14,13 @@ use crate::overlay::{self, Keep, Rings};
 use crate::shapes::Ring;
 use crate::stock::Stock;
 
-/// Where a design lies on its stock: chosen, or the corner of what can be cut.
+/// Where a design lies on its stock: chosen, or the corner of what can be cut, or on an odd piece the nearest place
+/// that holds it.
 #[must_use]
-pub fn place(choice: &LayerChoice, stock: &Stock) -> [f64; 2] {
-    choice.place.unwrap_or([stock.margin, stock.margin])
+pub fn place(built: &Built, choice: &LayerChoice, stock: &Stock) -> [f64; 2] {
+    let corner = [stock.margin, stock.margin];
+    let free = || OddPiece::of(built, stock)?.free(corner, 1.0);
+    choice.place.or_else(free).unwrap_or(corner)
 }
 
 fn whole(kind: Kind, at: Point, source: String) -> Finding {
@@ -85,9 +89,8 @@ pub(super) fn on_stock(built: &Built, choice: &LayerChoice, found: &mut Vec<Find
         });
         return;
     }
-    let lies = built
-        .on_stock(place(choice, &stock))
-        .transform_rect_bbox(bounds);
+    let place = place(built, choice, &stock);
+    let lies = built.on_stock(place).transform_rect_bbox(bounds);
     let sides = [
         (
             usable.x0 - lies.x0,
@@ -113,6 +116,12 @@ pub(super) fn on_stock(built: &Built, choice: &LayerChoice, found: &mut Vec<Find
             measure: Measure::Mm,
             ..whole(Kind::OffStock, at, told(&stock))
         });
+        return;
+    }
+    let odd = OddPiece::of(built, &stock);
+    if let Some(at) = odd.and_then(|odd| odd.met(place, 1.0)) {
+        let at = built.on_stock(place).inverse() * at;
+        found.push(whole(Kind::OverEdge, at, told(&stock)));
     }
 }
 
@@ -240,7 +249,7 @@ pub(super) fn hidden(built: &Built, found: &mut Vec<Finding>) {
     }
 }
 
-/// Where a design can be put so that it lies inside what can be cut.
+/// Where a design can be put so that it lies inside what can be cut, as near as can be to where it lies.
 #[must_use]
 pub fn inside(built: &Built, choice: &LayerChoice) -> Option<[f64; 2]> {
     let stock = choice.stock()?;
@@ -248,16 +257,36 @@ pub fn inside(built: &Built, choice: &LayerChoice) -> Option<[f64; 2]> {
     if !stock.holds(own.width(), own.height()) {
         return None;
     }
-    let [x, y] = place(choice, &stock);
-    Some([
+    let [x, y] = place(built, choice, &stock);
+    let boxed = [
         x.clamp(usable.x0, (usable.x1 - own.width()).max(usable.x0)),
         y.clamp(usable.y0, (usable.y1 - own.height()).max(usable.y0)),
-    ])
+    ];
+    match OddPiece::of(built, &stock) {
+        Some(odd) => odd.free(boxed, 1.0),
+        None => Some(boxed),
+    }
+}
+
+/// The greatest scale at which a design fits its stock with `margin` mm around it, and where it then lies, mm; `None`
+/// where margins leave nothing.
+#[must_use]
+pub fn to_fit(built: &Built, choice: &LayerChoice, margin: f64) -> Option<(f64, [f64; 2])> {
+    let stock = choice.stock()?;
+    let scale = stock.scale_to_fit(built.bounds.width(), built.bounds.height(), margin)?;
+    let within = Stock {
+        margin: stock.margin + margin,
+        ..stock
+    };
+    match OddPiece::of(built, &within) {
+        Some(odd) => odd.scale_to_fit(scale),
+        None => Some((scale, [within.margin; 2])),
+    }
 }
 
 /// The box of a design on the stock.
 #[must_use]
 pub fn box_on_stock(built: &Built, choice: &LayerChoice, stock: &Stock) -> Rect {
-    let map: Affine = built.on_stock(place(choice, stock));
+    let map: Affine = built.on_stock(place(built, choice, stock));
     map.transform_rect_bbox(built.bounds)
 }

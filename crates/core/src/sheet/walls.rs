@@ -50,22 +50,36 @@ impl Walls {
 
     /// Whether a part lies outside, over a hole or a flaw, or nearer to an edge than the margin.
     pub(super) fn meet(&self, part: &Outline) -> bool {
-        let held = |p: Point| self.outer.holds(p) && !self.holes.iter().any(|h| h.holds(p));
-        let mut lines = part.closed.iter().chain(&part.open);
-        if lines.any(|line| line.first().is_some_and(|p| !held(*p))) {
-            return true;
+        self.met(part).is_some()
+    }
+
+    /// A place at which lines do so, mm: closed ones, each from its end to its beginning, and open ones.
+    #[must_use]
+    pub fn met_by(&self, closed: Vec<Vec<Point>>, open: Vec<Vec<Point>>) -> Option<Point> {
+        self.met(&Outline::of((closed, open)))
+    }
+
+    fn met(&self, part: &Outline) -> Option<Point> {
+        let held = |p: &Point| self.outer.holds(*p) && !self.holes.iter().any(|h| h.holds(*p));
+        let lines = part.closed.iter().chain(&part.open);
+        let mut firsts = lines.filter_map(|line| line.first());
+        if let Some(outside) = firsts.find(|p| !held(p)) {
+            return Some(*outside);
         }
         let first = |hole: &Outline| hole.closed.iter().flatten().next().copied();
-        if self.holes.iter().filter_map(first).any(|p| part.holds(p)) {
-            return true;
+        let mut holes = self.holes.iter().filter_map(first);
+        if let Some(under) = holes.find(|p| part.holds(*p)) {
+            return Some(under);
         }
         let point = |[x, y]: [f64; 2]| Point::new(x, y);
-        part.chords().any(|side| {
+        let mut sides = part.chords();
+        let near = sides.find(|&side| {
             let b = Rect::from_points(side.0, side.1).inflate(self.margin, self.margin);
             let near = AABB::from_corners([b.x0, b.y0], [b.x1, b.y1]);
             let mut walls = self.chords.locate_in_envelope_intersecting(near);
             walls.any(|w| distance(side, (point(w.from), point(w.to))) < self.margin - 1e-6)
-        })
+        });
+        near.map(|(from, to)| from.midpoint(to))
     }
 
     /// The cells of a grid that no mask may take whose piece is grown by half of `gap` and by `round` mm for the cells'

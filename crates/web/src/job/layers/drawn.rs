@@ -86,7 +86,7 @@ fn bench(outcome: &Outcome) -> Bench {
     });
     let b = built.bounds;
     let stock = outcome.layers.stock().map(|stock| {
-        let place = check::place(&outcome.layers, &stock);
+        let place = check::place(built, &outcome.layers, &stock);
         let left = stock.left(check::box_on_stock(built, &outcome.layers, &stock));
         let used = match stock.shape {
             Some(_) => stock.length,

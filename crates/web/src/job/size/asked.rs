@@ -1,6 +1,9 @@
 //! Sizes by a stock, by what is drawn, by a measured line, by per cent; and where the piece lies on its
 //! stock.
 
+use std::sync::Arc;
+
+use inky_core::check;
 use inky_core::stock::{Stock, StockKind};
 use serde::Deserialize;
 
@@ -135,19 +138,19 @@ impl Change {
             }
             Self::Fit { margin } => {
                 let margin = mm_or_none("stock", &margin, unit)?;
-                let drawn = to.outcome.checked().built.bounds;
-                let stock = to.layers().stock();
-                let stock =
-                    stock.ok_or_else(|| wrong("stock", "choose a stock to fit to first"))?;
-                let times = stock.scale_to_fit(drawn.width(), drawn.height(), margin);
-                let times = times.ok_or_else(|| {
+                let outcome = Arc::clone(&to.outcome);
+                if to.layers().stock().is_none() {
+                    return Err(wrong("stock", "choose a stock to fit to first"));
+                }
+                let fit = check::to_fit(&outcome.checked().built, to.layers(), margin);
+                let (times, place) = fit.ok_or_else(|| {
                     wrong(
                         "stock",
                         "these margins leave nothing of the stock; make them smaller",
                     )
                 })?;
                 scale(to, times * INSIDE, "stock")?;
-                to.layers().place = Some([stock.margin + margin; 2]);
+                to.layers().place = Some(place);
                 "Fitted to the stock".to_owned()
             }
             Self::Place { value: Figures(at) } => {
