@@ -33,6 +33,7 @@ from svgpathtools import svg2paths2
 
 from machine_checks import machines
 from machine_readers import gcode, hpgl
+from printed_checks import printed
 
 INKY = Path(sys.argv[1]).resolve()
 WIDTH, HEIGHT = 120.0, 90.0  # mm, of the page that is looked at
@@ -349,6 +350,7 @@ def main():
             near = min(line.distance(p.exterior) for p in parts)
             check(near > 0.45, f"a relief line comes as near as {near} mm to a part")
         odd_stock(folder, once)
+        printed(check, inky, folder, svg_lines)
     print(f"outside checks: {passed} passed, 0 failed")
 
 

@@ -1,5 +1,6 @@
 // Time from request to reply while a control moves: median and greatest of ten, ms.
 //   node scripts/reference/replies.mjs http://127.0.0.1:8137 2MP.png 12MP.png …
+//   node scripts/reference/replies.mjs http://127.0.0.1:8137 --photograph portrait.jpg …
 // Brings each picture in as a job of its own on a running server and tries values as the page does.
 // `INKY_BENCH_PICTURES=DIR cargo bench --package inky-formats` writes the pictures.
 import { readFileSync } from 'node:fs';
@@ -41,10 +42,31 @@ async function measure(name, job, fields) {
   console.log(`${name.padEnd(34)} ${middle(reply).toFixed(0).padStart(5)} / ${Math.max(...reply).toFixed(0).padStart(5)}   with outlines ${middle(drawn).toFixed(0).padStart(5)}`);
 }
 
-for (const file of files) {
+/** A photograph as tones, by its surroundings, as a silhouette, in rows and in dots. */
+async function photograph(name, job) {
+  const ways = {
+    tones: (n) => ({ changed: 'even', mode: 'tones', tones: '4', even: String(10 + 5 * n) }),
+    'number of tones': (n) => ({ changed: 'tones', mode: 'tones', tones: String(2 + (n % 5)), even: String(n) }),
+    'a level by hand': (n) => ({ changed: 'level1', mode: 'tones', tones: '4', levels: 'hand', level1: String(20 + n), level2: '45', level3: '70' }),
+    surroundings: (n) => ({ changed: 'rim_width', mode: 'mono', local: 'on', rim: 'band', rim_width: `${0.5 + n / 20}mm` }),
+    silhouette: (n) => ({ changed: 'narrowest', mode: 'silhouette', narrowest: `${1 + n / 20}mm` }),
+    rows: (n) => ({ changed: 'pitch', mode: 'rows', pitch: `${0.9 + n / 50}mm` }),
+    dots: (n) => ({ changed: 'pitch', mode: 'dots', pitch: `${1.4 + n / 50}mm` }),
+  };
+  for (const [way, fields] of Object.entries(ways)) {
+    await post(`${job}/choose`, { line: 'inks', ...fields(0) }).catch(() => {});
+    await measure(`${name}, ${way}`, job, (n) => ({ line: 'inks', ...fields(n) }));
+  }
+}
+
+for (const file of files.filter((f) => f !== '--photograph')) {
   const job = await bringIn(file);
   await fetch(`${server}${job}/trace`);
-  const name = basename(file, '.png');
+  const name = basename(file).replace(/\.\w+$/, '');
+  if (files.includes('--photograph')) {
+    await photograph(name, job);
+    continue;
+  }
   await measure(`${name}, tolerance`, job, (n) => ({ line: 'trace', changed: 'tolerance', tolerance: `${0.03 + n / 500}mm` }));
   await measure(`${name}, smallest part`, job, (n) => ({ line: 'trace', changed: 'min_part', min_part: `${0.2 + n / 20}mm2` }));
   await measure(`${name}, number of inks`, job, (n) => ({ line: 'inks', changed: 'count', count: String(3 + n) }));

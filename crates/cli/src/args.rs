@@ -53,6 +53,10 @@ pub(crate) enum Command {
     Convert(Box<ConvertArgs>),
     /// Lay files out on stock
     Sheet(Box<SheetArgs>),
+    /// Move a file that cuts a printed page to where its marks were found on the machine
+    Correct(crate::correct::CorrectArgs),
+    /// Set stones along the lines of a file or in its shapes, as the holes of a template
+    Stones(Box<crate::stones::StonesArgs>),
     /// Make a piece of stock of a photograph that shows it beside a sheet of paper
     Stock(crate::stock::StockArgs),
     /// Tell in which order a file is cut, how long that is and how long it takes
@@ -198,7 +202,7 @@ pub(crate) enum TurnsArg {
 
 #[derive(Debug, ClapArgs)]
 pub(crate) struct SheetArgs {
-    /// The files: SVG, DXF, HPGL or G-code
+    /// The files: SVG, DXF, HPGL or G-code; with --print pictures
     #[arg(required = true)]
     pub(crate) inputs: Vec<PathBuf>,
     #[command(flatten)]
@@ -206,6 +210,8 @@ pub(crate) struct SheetArgs {
     /// The file to write: .svg, .dxf, .plt, .gcode, .pdf or .png
     #[arg(short, long)]
     pub(crate) output: PathBuf,
+    #[command(flatten)]
+    pub(crate) print: crate::print::PrintArgs,
     /// A roll's width, a sheet's sides, or a file with the outline of a piece, such as 610mm, 300x200mm or offcut.svg;
     /// without: the material's first
     #[arg(long, value_parser = crate::sheet::stock)]

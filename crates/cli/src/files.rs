@@ -143,10 +143,7 @@ impl FileArgs {
             Some(units) => return Err(WriteFailed::PerInch(units)),
             None => Sized::In(unit),
         };
-        let ppi = self.png_dpi.unwrap_or(PPI);
-        if !within(ppi, 10.0, 2400.0) {
-            return Err(WriteFailed::Ppi(ppi));
-        }
+        let ppi = self.ppi()?;
         let full = self.full_power.unwrap_or(known.controller.full);
         if !within(full, 1.0, 100_000.0) {
             return Err(WriteFailed::Power(full));
@@ -177,6 +174,15 @@ impl FileArgs {
             mirrored: self.mirror,
             trimmed: self.trim,
         })
+    }
+
+    /// Pixels per inch of a PNG.
+    pub(crate) fn ppi(&self) -> Result<f64, WriteFailed> {
+        let ppi = self.png_dpi.unwrap_or(PPI);
+        match (10.0..=2400.0).contains(&ppi) {
+            true => Ok(ppi),
+            false => Err(WriteFailed::Ppi(ppi)),
+        }
     }
 
     /// Says what cannot be written, before anything is read.

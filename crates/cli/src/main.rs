@@ -8,6 +8,7 @@ mod backup;
 mod batch;
 mod check;
 mod convert;
+mod correct;
 mod files;
 mod input;
 mod inspect;
@@ -16,6 +17,7 @@ mod made;
 mod named;
 mod piece;
 mod plan;
+mod print;
 mod save;
 mod say;
 mod send;
@@ -23,6 +25,7 @@ mod serve;
 mod sheet;
 mod squared;
 mod stock;
+mod stones;
 mod trace;
 
 use std::path::{Path, PathBuf};
@@ -90,6 +93,8 @@ fn run(command: Command) -> Result<(), Failure> {
         Command::Check(args) => check::run(&args).map_err(work),
         Command::Inspect(args) => inspect::run(&args).map_err(work),
         Command::Sheet(args) => sheet::run(&args).map_err(work),
+        Command::Stones(args) => stones::run(&args).map_err(work),
+        Command::Correct(args) => correct::run(&args).map_err(work),
         Command::Stock(args) => stock::run(&args).map_err(work),
         Command::Plan(args) => plan::run(&args).map_err(work),
         Command::Backup(args) => backup::run(&args).map_err(work),

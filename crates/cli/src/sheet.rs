@@ -16,6 +16,7 @@ use inky_formats::offcut;
 use crate::args::{ReadArgs, SheetArgs, TurnsArg};
 use crate::files::WriteFailed;
 use crate::piece::{self, Piece as File, PieceFailed};
+use crate::print::{self, PrintFailed};
 use crate::save::{SaveFailed, Target, save};
 use crate::stock::{StockArg, StockFailed};
 use crate::{say, stock};
@@ -35,6 +36,8 @@ pub(crate) enum SheetFailed {
     OutOfRange(#[from] OutOfRange),
     #[error(transparent)]
     Save(#[from] SaveFailed),
+    #[error(transparent)]
+    Print(#[from] PrintFailed),
     #[error("nothing to speak of is left of this stock; a roll is cut across")]
     NoRest,
     #[error("{0} is a length on the piece; give it in mm or in")]
@@ -53,6 +56,9 @@ const MARGIN: f64 = 5.0;
 const TRIES: usize = 60;
 
 pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
+    if args.print.print {
+        return print::run(args);
+    }
     // What cannot be written is said before anything is read.
     let target = Target::new(args.inputs.iter().chain(&args.materials), args.file.force);
     args.file.check(&target, &args.output)?;
@@ -157,7 +163,7 @@ fn source(
     Ok(group.source((title, ""), &load.stock, choice))
 }
 
-fn choice(args: &SheetArgs) -> Result<SheetChoice, SheetFailed> {
+pub(crate) fn choice(args: &SheetArgs) -> Result<SheetChoice, SheetFailed> {
     let mm = |length: Option<Length>, what| match length {
         Some(Length::Mm(value)) => Ok(Some(value)),
         Some(Length::Px(_)) => Err(SheetFailed::Pixels(what)),
@@ -188,7 +194,7 @@ fn choice(args: &SheetArgs) -> Result<SheetChoice, SheetFailed> {
 }
 
 /// The choice with the spots that nesting found.
-fn nested(args: &SheetArgs, load: &Load, choice: SheetChoice) -> SheetChoice {
+pub(crate) fn nested(args: &SheetArgs, load: &Load, choice: SheetChoice) -> SheetChoice {
     if choice.arrange == Arrange::Rows {
         return choice;
     }

@@ -14,6 +14,7 @@ use crate::assembly::{self, Built};
 use crate::inks::Rgb;
 use crate::material::{Material, Operation};
 use crate::overlay::Rings;
+use crate::projective::Projective;
 use crate::segment::Segment;
 use crate::shapes::{Design, Ring, Shape};
 
@@ -228,6 +229,37 @@ impl Cutting {
         Self {
             size: self.size,
             layers: self.layers.iter().map(|l| l.moved(map)).collect(),
+        }
+    }
+
+    /// All layers seen by a projective map, curves within `tolerance` mm; the page stays.
+    #[must_use]
+    pub fn seen(&self, map: &Projective, tolerance: f64) -> Self {
+        let segments = |all: &[Segment]| -> Vec<Segment> {
+            all.iter().flat_map(|s| s.seen(map, tolerance)).collect()
+        };
+        let ring = |ring: &Ring| Ring::new(segments(ring.segments()), Vec::new());
+        let shape = |s: &Rings| {
+            Some(Rings {
+                outer: ring(&s.outer)?,
+                holes: s.holes.iter().filter_map(ring).collect(),
+            })
+        };
+        let layer = |l: &CutLayer| CutLayer {
+            shapes: l.shapes.iter().filter_map(shape).collect(),
+            lines: l
+                .lines
+                .iter()
+                .map(|line| CutLine {
+                    segments: segments(&line.segments),
+                    ..line.clone()
+                })
+                .collect(),
+            ..l.empty()
+        };
+        Self {
+            size: self.size,
+            layers: self.layers.iter().map(layer).collect(),
         }
     }
 

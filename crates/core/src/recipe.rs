@@ -11,6 +11,7 @@ use crate::clean::{Action, Frame, Step};
 use crate::inks::{Asked, InkChoice, InkMode, Screen, screen, tones};
 use crate::layers::{LayerChoice, LayerError, Meet};
 use crate::limits::{self, OutOfRange, within};
+use crate::print::PrintChoice;
 use crate::shapes::Edges;
 use crate::sheet::choice::{SheetChoice, SheetError};
 use crate::size::Size;
@@ -47,6 +48,9 @@ pub struct Recipe {
     /// How it lies on its sheets.
     #[serde(default, skip_serializing_if = "SheetChoice::is_empty")]
     pub sheet: SheetChoice,
+    /// How the artwork itself is printed, to be cut around; `None` cuts its layers.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub print: Option<PrintChoice>,
     /// What was changed of the outlines by hand and by rule; a new trace starts without.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub tidy: Option<Tidy>,
@@ -113,6 +117,7 @@ impl Recipe {
             size,
             layers: LayerChoice::default(),
             sheet: SheetChoice::default(),
+            print: None,
             tidy: None,
         }
     }
@@ -199,6 +204,7 @@ impl Recipe {
         }
         self.layers.check()?;
         self.sheet.check()?;
+        self.print.as_ref().map_or(Ok(()), PrintChoice::check)?;
         self.check_steps()?;
         Ok(self.inks.check()?)
     }

@@ -5,6 +5,8 @@ use kurbo::{
     ParamCurveExtrema, ParamCurveNearest, PathEl, Point, Rect, Vec2,
 };
 
+use crate::projective::Projective;
+
 /// Accuracy of a measured length, mm.
 const LENGTH_ACCURACY: f64 = 1e-4;
 /// How far a quarter circle drawn as one cubic leaves it, as a part of its radius.
@@ -339,6 +341,25 @@ impl Segment {
         }
     }
 
+    /// The same moved by a projective map: cubics within `tolerance`, in as many pieces as that takes; lines stay lines.
+    #[must_use]
+    pub fn seen(&self, map: &Projective, tolerance: f64) -> Vec<Self> {
+        if let Some(affine) = map.affine() {
+            return self.moved(affine);
+        }
+        match self {
+            Self::Line(l) => vec![Self::Line(Line::new(map.at(l.p0), map.at(l.p1)))],
+            Self::Cubic(c) => seen(*c, map, tolerance, 0)
+                .into_iter()
+                .map(Self::Cubic)
+                .collect(),
+            Self::Arc(a) => {
+                let cubics = a.cubics().flat_map(|c| seen(c, map, tolerance, 0));
+                cubics.map(Self::Cubic).collect()
+            }
+        }
+    }
+
     /// The least box around it.
     #[must_use]
     pub fn bounds(&self) -> Rect {
@@ -396,6 +417,23 @@ impl Segment {
         };
         steps.clamp(1.0, 500.0) as usize
     }
+}
+
+/// Halvings of a cubic at most.
+const HALVINGS: u32 = 8;
+
+/// A cubic seen by a projective map: halved until the one through its moved control points is near enough.
+fn seen(c: CubicBez, map: &Projective, tolerance: f64, depth: u32) -> Vec<CubicBez> {
+    let moved = CubicBez::new(map.at(c.p0), map.at(c.p1), map.at(c.p2), map.at(c.p3));
+    let off = |t: f64| map.at(c.eval(t)).distance(moved.eval(t));
+    if depth >= HALVINGS || [0.25, 0.5, 0.75].into_iter().all(|t| off(t) <= tolerance) {
+        return vec![moved];
+    }
+    let (first, second) = c.subdivide();
+    [first, second]
+        .into_iter()
+        .flat_map(|half| seen(half, map, tolerance, depth + 1))
+        .collect()
 }
 
 #[cfg(test)]

@@ -11,7 +11,7 @@ use std::fs;
 use std::path::Path;
 
 /// The rooms from the last step of the work to what everything stands on.
-const ROOMS: [&str; 40] = [
+const ROOMS: [&str; 43] = [
     "offcut",
     "trace",
     "settings",
@@ -20,12 +20,14 @@ const ROOMS: [&str; 40] = [
     "added",
     "recipe",
     "check",
+    "print",
     "sheet",
     "plan",
     "tidy",
     "cutting",
     "assembly",
     "layers",
+    "stones",
     "material",
     "stock",
     "offset",
@@ -40,6 +42,7 @@ const ROOMS: [&str; 40] = [
     "segment",
     "otsu",
     "lens",
+    "correct",
     "projective",
     "least_squares",
     "polyline",

@@ -11,7 +11,7 @@
 //!
 //! [`sender`] is the other side: it sends a file to a machine and knows what of it is really done. Only [`line`] has
 //! sockets and a clock. [`dry`] runs a file on a machine at once; [`drives`] finds from what runs took how a machine
-//! really moves.
+//! really moves. [`printed`] is a page that lies on a cutter as no page was meant to.
 //!
 //! Lengths are mm, speeds mm/s, times s; places are the machine's own, y up from its lower left corner.
 
@@ -22,5 +22,6 @@ pub mod laser;
 pub mod line;
 pub mod machine;
 pub mod motion;
+pub mod printed;
 pub mod printer;
 pub mod sender;

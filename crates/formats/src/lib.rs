@@ -6,6 +6,7 @@
 //! | `svg`, `dxf`, `pdf` | a page of lines            | the same as SVG, DXF, PDF    |
 //! | `hpgl`, `gcode` | a page and its plan            | the same for a machine       |
 //! | `png`     | a page, a picture, a solid picture   | PNG, its dpi stated          |
+//! | `corrected` | a file for a machine, the way to a printed page | the same file, moved |
 //! | `files`   | a page and what is wanted of it      | files, and what they hold in words |
 //! | `offcut`  | a drawing; a piece of stock with its picture | stock; SVG            |
 //! | `lettering` | words and a shipped face              | outlines in mm               |
@@ -14,6 +15,7 @@
 //! | `worth`   | what an artwork is worth             | JSON for scripts             |
 
 mod arcs;
+pub mod corrected;
 pub mod dxf;
 pub mod files;
 pub mod gcode;

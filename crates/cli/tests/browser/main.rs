@@ -9,6 +9,7 @@ mod layers;
 mod machines;
 mod nothing_lost;
 mod odd_stock;
+mod printed;
 mod reach;
 mod screens;
 mod session;

@@ -36,7 +36,8 @@ const LEAST_CONTRAST: &str = "
     return least.join(' ');";
 
 /// Views that are looked at and not kept as pictures.
-const NOT_KEPT: [&str; 9] = [
+const NOT_KEPT: [&str; 10] = [
+    "work-order",
     "odd-piece",
     "run-through",
     "clean-steps",
@@ -337,6 +338,7 @@ impl Gallery {
         self.cutting(address).await?;
         self.sending(address).await?;
         self.odd_stock(address).await?;
+        self.printed(address).await?;
         self.jobs(address).await?;
         b.surroundings("", "dark").await?;
         b.go(&format!("{address}/jobs/1/trace")).await?;
@@ -387,6 +389,28 @@ impl Gallery {
         b.until_undo("Nested").await?;
         self.sheet().await?;
         self.look("odd-stock").await
+    }
+
+    /// Nine stickers on a page to be printed.
+    async fn printed(&self, address: &str) -> Result<()> {
+        let b = &self.browser;
+        b.go(&format!("{address}/jobs/1/size")).await?;
+        self.drawn().await?;
+        b.enter("#f-width", "55").await?;
+        b.until_undo("Size 55.0 mm × 71.5 mm").await?;
+        b.click("#line-sheet").await?;
+        b.enter("#copies", "9").await?;
+        b.until_undo("9 copies").await?;
+        b.click("#tab-print").await?;
+        b.click("#print-on").await?;
+        b.until_undo("Printed and cut").await?;
+        b.enter("#print-border", "3").await?;
+        b.until_undo("Border").await?;
+        b.click("#print-coloured").await?;
+        b.until_undo("Border in a colour").await?;
+        b.until_text("[data-figures='0']", "9 up").await?;
+        self.drawn().await?;
+        self.look("printed").await
     }
 
     /// The Jobs page, once it tells of the first backup, some seconds after the start.

@@ -13,14 +13,14 @@
 
 mod rings;
 
-use kurbo::{BezPath, Rect, Shape as _};
+use kurbo::{BezPath, Point, Rect, Shape as _, Vec2};
 use serde::{Deserialize, Serialize};
 
 use crate::boundary::PlanarMap;
 use crate::centre::{CentreLines, Stroke, TooWide};
 use crate::fit::FittedMap;
 use crate::inks::{Ink, InkId, Rgb};
-use crate::segment::Segment;
+use crate::segment::{Arc, Segment};
 use crate::size::Size;
 
 /// Which edges become outlines.
@@ -62,6 +62,18 @@ impl Ring {
             at = end;
         }
         Some(Self { segments, strayed })
+    }
+
+    /// A circle of two arcs; `None` where its radius is none.
+    #[must_use]
+    pub fn circle(middle: Point, radius: f64) -> Option<Self> {
+        let (right, left) = (
+            middle + Vec2::new(radius, 0.0),
+            middle - Vec2::new(radius, 0.0),
+        );
+        let half = |p0, p1| Segment::Arc(Arc { p0, p1, bulge: 1.0 });
+        (radius > 0.0 && radius.is_finite())
+            .then(|| Self::closed(vec![half(right, left), half(left, right)]))
     }
 
     /// A ring of segments that are known to be there.

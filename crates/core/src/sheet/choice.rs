@@ -159,6 +159,12 @@ impl SheetChoice {
         *self == Self::default()
     }
 
+    /// The same with the gap left to the program.
+    #[must_use]
+    pub fn without_gap(self) -> Self {
+        Self { gap: None, ..self }
+    }
+
     /// Between any two pieces, mm.
     #[must_use]
     pub fn gap(&self) -> f64 {

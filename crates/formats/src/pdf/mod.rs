@@ -4,6 +4,7 @@
 //!   layout   cut lines as hairlines in a Separation colour with a name of one's own, on their layer
 //!   proof    for the customer: the design in its colours with its measures
 //!   order    for the workshop: what to cut, from what, with which settings
+//!   print    pictures with bleed, registration marks and the cut lines of a page to be printed and cut
 //! ```
 //!
 //! A page above 14 400 points states a user unit (PDF 1.6). Words are in Helvetica, one of the fonts that
@@ -12,6 +13,7 @@
 
 pub mod order;
 mod paper;
+pub mod print;
 pub mod proof;
 
 use inky_core::cutting::{CutLayer, Cutting};
@@ -94,6 +96,20 @@ pub fn layout(cutting: &Cutting, title: &str, spot: &str) -> Vec<u8> {
     page.contents(Ref::new(CONTENT));
     let mut resources = page.resources();
     let mut spaces = resources.color_spaces();
+    spot_space(&mut spaces, spot);
+    spaces.finish();
+    let mut properties = resources.insert(Name(b"Properties")).dict();
+    for (n, id) in groups.iter().enumerate() {
+        properties.pair(Name(group(n).as_bytes()), *id);
+    }
+    properties.finish();
+    resources.finish();
+    page.finish();
+    finish(pdf, content, title)
+}
+
+/// The Separation colour of cut lines as the colour space `Cut`.
+fn spot_space(spaces: &mut pdf_writer::Dict<'_>, spot: &str) {
     let mut cut = spaces
         .insert(Name(b"Cut"))
         .start::<ColorSpace>()
@@ -105,16 +121,6 @@ pub fn layout(cutting: &Cutting, title: &str, spot: &str) -> Vec<u8> {
         .c0([0.0; 4])
         .c1(LOOKS)
         .range([0.0, 1.0, 0.0, 1.0, 0.0, 1.0, 0.0, 1.0]);
-    cut.finish();
-    spaces.finish();
-    let mut properties = resources.insert(Name(b"Properties")).dict();
-    for (n, id) in groups.iter().enumerate() {
-        properties.pair(Name(group(n).as_bytes()), *id);
-    }
-    properties.finish();
-    resources.finish();
-    page.finish();
-    finish(pdf, content, title)
 }
 
 /// A name of a colour; empty ones are none.

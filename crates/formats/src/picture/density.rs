@@ -95,6 +95,23 @@ pub(super) fn focal(bytes: &[u8]) -> Option<f64> {
         .then_some(mm / HALF_DIAGONAL_MM)
 }
 
+/// Whether a file is to be shown as it is: EXIF 2.32, tag 274, is 1 or not there.
+pub(super) fn is_upright(bytes: &[u8]) -> bool {
+    let exif = fields(bytes);
+    let field = exif
+        .as_ref()
+        .and_then(|e| e.get_field(exif::Tag::Orientation, exif::In::PRIMARY));
+    field
+        .and_then(|f| f.value.get_uint(0))
+        .is_none_or(|turn| turn == 1)
+}
+
+/// Whether a JPEG says that its three components are red, green and blue (APP14 with a transform of 0).
+pub(super) fn jpeg_is_rgb(bytes: &[u8]) -> bool {
+    let mut adobe = jpeg_segments(bytes).filter(|&(marker, _)| marker == 0xee);
+    adobe.any(|(_, at)| bytes.get(at..at + 5) == Some(b"Adobe") && bytes.get(at + 11) == Some(&0))
+}
+
 fn fields(bytes: &[u8]) -> Option<exif::Exif> {
     let mut file = Cursor::new(bytes);
     exif::Reader::new().read_from_container(&mut file).ok()

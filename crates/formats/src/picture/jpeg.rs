@@ -14,6 +14,38 @@ use zune_jpeg::zune_core::options::DecoderOptions;
 
 use super::{density, pixels};
 
+/// A JPEG that another file can hold as it came, and that is shown there as it is read here.
+#[derive(Clone, Copy, Debug)]
+pub struct PlainJpeg<'a> {
+    /// The file.
+    pub bytes: &'a [u8],
+    /// Width, px.
+    pub width: u16,
+    /// Height, px.
+    pub height: u16,
+    /// Colour components: one of grey, or three.
+    pub components: u8,
+}
+
+impl<'a> PlainJpeg<'a> {
+    /// `None` of what is no JPEG, or one that is turned by its EXIF, has four components, more than eight bits, or red,
+    /// green and blue as they are (Adobe's marker APP14 with a transform of 0; ITU-T T.872, 6.5.3).
+    #[must_use]
+    pub fn of(bytes: &'a [u8]) -> Option<Self> {
+        let (marker, at) = density::jpeg_frame(bytes)?;
+        let &[precision, h0, h1, w0, w1, components] = bytes.get(at..at + 6)?.first_chunk()?;
+        let coded = (0xc0..=0xc2).contains(&marker) && precision == 8;
+        let plain = matches!(components, 1 | 3) && !density::jpeg_is_rgb(bytes);
+        (bytes.starts_with(&[0xff, 0xd8]) && coded && plain && density::is_upright(bytes))
+            .then_some(Self {
+                bytes,
+                width: u16::from_be_bytes([w0, w1]),
+                height: u16::from_be_bytes([h0, h1]),
+                components,
+            })
+    }
+}
+
 /// Most pixels of which luma and chroma are kept beside red, green and blue: together they take 8 bytes a pixel.
 pub(super) const MOST_STORED: u64 = 50_000_000;
 

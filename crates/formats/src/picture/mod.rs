@@ -20,6 +20,8 @@ use inky_core::stop::{Stop, Stopped};
 
 use crate::vector::{self, VectorError, VectorFile};
 
+pub use jpeg::PlainJpeg;
+
 /// A decoded file.
 #[derive(Clone, Debug)]
 pub struct Artwork {

@@ -1,5 +1,7 @@
 //! PNG of a page, of a picture, of a solid picture and of what outlines missed.
 
+pub mod print;
+
 use inky_core::agreement::MissedMap;
 use inky_core::cutting::Cutting;
 use inky_core::inks::{InkId, Rgb, Solid};

@@ -57,6 +57,7 @@ pub(crate) fn routes(config: &mut ServiceConfig) {
     size::remedies::routes(config);
     sheet::routes::routes(config);
     sheet::drawn::routes(config);
+    sheet::print::routes::routes(config);
     sheet::nesting::routes(config);
     send::routes::routes(config);
     routes::routes(config);

@@ -170,6 +170,7 @@ mod material;
 mod mutated;
 mod nothing_lost;
 mod offcut;
+mod print;
 mod send;
 mod sheet;
 mod size;

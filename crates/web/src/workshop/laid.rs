@@ -2,17 +2,22 @@
 
 use std::sync::{Arc, OnceLock};
 
+use inky_core::assembly::Layer;
+use inky_core::clean::Cleaned;
 use inky_core::cutting::Cutting;
 use inky_core::layers::LayerChoice;
 use inky_core::material::Material;
 use inky_core::plan::page::Page;
 use inky_core::plan::{Plan, PlanChoice};
+use inky_core::print::{PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
+use inky_core::shapes::Ring;
 use inky_core::sheet::choice::{Copies, SheetChoice};
-use inky_core::sheet::{Group, Load, Sheet, groups, lay};
+use inky_core::sheet::{Group, Load, Sheet, Source, groups, lay};
 use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
 use inky_store::{JobDetails, JobId};
+use kurbo::Vec2;
 
 use super::outcome::Outcome;
 use super::stages::{Stages, digest};
@@ -31,9 +36,27 @@ pub(crate) struct OnSheet {
     /// What lies on it, for nesting.
     pub(crate) load: Load,
     pub(crate) sheet: Sheet,
+    /// What is printed, where the artwork itself is.
+    pub(crate) printed: Option<PrintedSheet>,
     choice: PlanChoice,
     gap: f64,
     page: OnceLock<Arc<Page>>,
+}
+
+/// A page to be printed.
+pub(crate) struct PrintedSheet {
+    pub(crate) page: PrintPage,
+    /// The pictures in the order of the sheet's sources.
+    pub(crate) arts: Vec<Art>,
+}
+
+/// A job's picture on it.
+pub(crate) struct Art {
+    pub(crate) job: JobId,
+    pub(crate) printed: Printed,
+    pub(crate) cleaned: Arc<Cleaned>,
+    /// Whether its pixels are those of its file.
+    pub(crate) as_it_came: bool,
 }
 
 /// Sheets with more parts are planned when the plan is asked for.
@@ -48,8 +71,20 @@ impl OnSheet {
     }
 
     fn lines(&self) -> &Arc<Page> {
+        let cutting = || match &self.printed {
+            Some(printed) => printed.page.from_first_mark(),
+            None => self.sheet.cutting(),
+        };
         self.page
-            .get_or_init(|| Arc::new(Page::new(self.sheet.cutting(), self.choice.clone())))
+            .get_or_init(|| Arc::new(Page::new(cutting(), self.choice.clone())))
+    }
+
+    /// From its lines' own page to the stock, mm.
+    pub(crate) fn on_stock(&self) -> Vec2 {
+        let printed = self.printed.as_ref();
+        printed.map_or(Vec2::ZERO, |p| {
+            p.page.reach().origin() - p.page.choice.laid().origin()
+        })
     }
 
     /// Its lines and the order they are run in; made at the first call, which is not for the
@@ -90,21 +125,49 @@ fn stock(layers: &LayerChoice, material: &Material) -> Stock {
 
 /// A job that lies on the sheets.
 struct Lying {
+    job: JobId,
     title: String,
     owner: String,
     groups: Vec<Group>,
     copies: Copies,
+    size: [f64; 2],
+    lines: Vec<Ring>,
+    cleaned: Arc<Cleaned>,
+    as_it_came: bool,
+}
+
+impl Lying {
+    fn of(
+        (job, details): (JobId, JobDetails),
+        (recipe, outcome): (&Recipe, &Outcome),
+        copies: Copies,
+    ) -> Self {
+        let built = &outcome.checked().built;
+        let size = outcome.design.size;
+        Self {
+            job,
+            title: details.title,
+            owner: details.client,
+            groups: groups(&outcome.design, built),
+            copies,
+            size: [size.width.get(), size.height.get()],
+            lines: built.cut().flat_map(Layer::rings).cloned().collect(),
+            cleaned: Arc::clone(&outcome.cleaned),
+            as_it_came: recipe.clean.iter().all(|step| !step.on),
+        }
+    }
 }
 
 /// What the sheets of a job alone are made of, in words.
 fn named(
     outcome: &Outcome,
-    choice: &SheetChoice,
+    recipe: &Recipe,
     details: &JobDetails,
 ) -> Result<Vec<String>, WebError> {
     Ok(vec![
         outcome.key.clone(),
-        serde_json::to_string(choice)?,
+        serde_json::to_string(&recipe.sheet)?,
+        serde_json::to_string(&recipe.print)?,
         details.title.clone(),
         details.client.clone(),
     ])
@@ -141,9 +204,7 @@ impl Stages {
             return Ok(None);
         }
         let details = self.store().job(job)?.details;
-        let found = self
-            .sheets()
-            .get(&key(&named(outcome, &recipe.sheet, &details)?));
+        let found = self.sheets().get(&key(&named(outcome, recipe, &details)?));
         Ok(found.filter(|laid| laid.small().all(|on| on.if_planned().is_some())))
     }
 
@@ -156,41 +217,35 @@ impl Stages {
     ) -> Result<Arc<Laid>, WebError> {
         let choice = &recipe.sheet;
         let details = self.store().job(job)?.details;
-        let mut parts = named(outcome, choice, &details)?;
+        let mut parts = named(outcome, recipe, &details)?;
         let mut guests = Vec::new();
         for guest in &choice.guests {
             // A job that was deleted since lies on no sheet any more.
             let Ok(found) = self.store().job(guest.job) else {
                 continue;
             };
-            let recipe = saving::recipe(self.store(), guest.job)?;
-            let theirs = self.outcome(guest.job, &recipe, false, &Stop::new())?;
+            let own = saving::recipe(self.store(), guest.job)?;
+            let theirs = self.outcome(guest.job, &own, false, &Stop::new())?;
             parts.extend([
                 found.details.title.clone(),
                 found.details.client.clone(),
                 theirs.key.clone(),
             ]);
-            guests.push((found.details, theirs, guest.copies));
+            guests.push((guest.job, found.details, own, theirs, guest.copies));
         }
         let key = key(&parts);
         self.sheets().get_or_make(&key.clone(), || {
-            let mut lying = vec![Lying {
-                title: details.title,
-                owner: details.client,
-                groups: groups(&outcome.design, &outcome.checked().built),
-                copies: choice.copies,
-            }];
-            for (details, theirs, copies) in guests {
-                lying.push(Lying {
-                    title: details.title,
-                    owner: details.client,
-                    groups: groups(&theirs.design, &theirs.checked().built),
-                    copies: Copies::Number(copies),
-                });
+            let mut lying = vec![Lying::of((job, details), (recipe, outcome), choice.copies)];
+            for (job, details, own, theirs, copies) in &guests {
+                let copies = Copies::Number(*copies);
+                lying.push(Lying::of((*job, details.clone()), (own, theirs), copies));
             }
             Ok(Laid {
                 key,
-                sheets: sheets(&lying, &recipe.layers, choice),
+                sheets: match &recipe.print {
+                    Some(print) => printed(lying, &recipe.layers.material(), (print, choice)),
+                    None => sheets(&lying, &recipe.layers, choice),
+                },
             })
         })
     }
@@ -218,10 +273,62 @@ fn sheets(lying: &[Lying], layers: &LayerChoice, choice: &SheetChoice) -> Vec<On
     }
     let on_sheet = |load: Load| OnSheet {
         sheet: lay(&load, choice),
+        printed: None,
         choice: choice.plan(&load.name),
         gap: choice.gap(),
         page: OnceLock::new(),
         load,
     };
     loads.into_iter().map(on_sheet).collect()
+}
+
+/// The page on which the artwork of all jobs is printed; none where there is nothing to cut around.
+fn printed(
+    lying: Vec<Lying>,
+    material: &Material,
+    (print, sheet): (&PrintChoice, &SheetChoice),
+) -> Vec<OnSheet> {
+    let (print, sheet) = print.with(sheet);
+    let mut load = Load {
+        name: material.name.clone(),
+        material: material.clone(),
+        stock: print.stock(&material.name),
+        sources: Vec::new(),
+    };
+    let mut arts = Vec::new();
+    for job in lying {
+        let lines: Vec<&Ring> = job.lines.iter().collect();
+        let picture = &job.cleaned.picture;
+        let Some(printed) = Printed::of(&job.title, (picture, job.size), &lines, &print) else {
+            continue;
+        };
+        let source = printed.source((&print, material), &sheet);
+        load.sources.push(Source {
+            copies: job.copies,
+            owner: job.owner,
+            ..source
+        });
+        arts.push(Art {
+            job: job.job,
+            printed,
+            cleaned: job.cleaned,
+            as_it_came: job.as_it_came,
+        });
+    }
+    if arts.is_empty() {
+        return Vec::new();
+    }
+    let laid = lay(&load, &sheet);
+    let pictures: Vec<Printed> = arts.iter().map(|a| a.printed.clone()).collect();
+    vec![OnSheet {
+        printed: Some(PrintedSheet {
+            page: PrintPage::of(&print, &pictures, &laid),
+            arts,
+        }),
+        sheet: laid,
+        choice: sheet.plan(&load.name),
+        gap: sheet.gap(),
+        page: OnceLock::new(),
+        load,
+    }]
 }

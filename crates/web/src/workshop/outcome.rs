@@ -182,6 +182,7 @@ impl Base {
         let plain = Recipe {
             layers: LayerChoice::default(),
             sheet: SheetChoice::default(),
+            print: None,
             tidy: None,
             ..recipe.clone()
         };

@@ -80,6 +80,7 @@ pub(super) fn digest(parts: &[&str]) -> String {
 fn outcome_key(arrived: &Arrived, recipe: &Recipe) -> Result<String, WebError> {
     let plain = Recipe {
         sheet: SheetChoice::default(),
+        print: None,
         ..recipe.clone()
     };
     let recipe = serde_json::to_string(&plain)?;

@@ -11,6 +11,7 @@ use serde::Serialize;
 
 use crate::error::WebError;
 use crate::job::kept::Kept;
+use crate::job::sheet::print;
 use crate::workshop::OnSheet;
 
 #[derive(Serialize)]
@@ -60,6 +61,8 @@ struct SheetDrawn {
     outline: Option<String>,
     /// Where its picture is fetched.
     picture: Option<String>,
+    /// The page, where the artwork itself is printed.
+    page: Option<print::Page>,
 }
 
 /// More of a roll than this beyond what lies on it is not shown, mm.
@@ -72,7 +75,8 @@ fn paint(layer: &CutLayer) -> Rgb {
     stock_colour.map_or(layer.colour, |c| c.colour)
 }
 
-fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
+fn drawn(on: &OnSheet) -> SheetDrawn {
+    let (sheet, gap): (&Sheet, f64) = (&on.sheet, on.gap());
     let starts: Vec<usize> = sheet
         .sources
         .iter()
@@ -130,6 +134,7 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
         items: sheet.items.iter().enumerate().filter_map(item).collect(),
         boxes: sheet.boxes.iter().map(|b| corners(*b)).collect(),
         outline: shape.map(offcut::outline),
+        page: on.printed.as_ref().map(print::drawn),
         picture: shape.and_then(|s| Some(format!("/offcuts/{}/picture", s.picture?))),
         relief: sheet
             .relief
@@ -141,7 +146,7 @@ fn drawn(sheet: &Sheet, gap: f64) -> SheetDrawn {
 
 #[get("/jobs/{id}/sheets/{key}/{n}.json")]
 async fn sheet_json(kept: Kept) -> Result<HttpResponse, WebError> {
-    kept.sheet_json(|on| drawn(&on.sheet, on.gap())).await
+    kept.sheet_json(drawn).await
 }
 
 #[derive(Serialize)]
@@ -206,12 +211,21 @@ fn played(step: &PlannedPath, speed: f64, motion: &Motion) -> Vec<[f32; 3]> {
     }
 }
 
+/// Places of a page on the stock that it is of.
+fn moved(mut points: Vec<[f32; 3]>, by: kurbo::Vec2) -> Vec<[f32; 3]> {
+    for p in &mut points {
+        (p[0], p[1]) = (p[0] + by.x as f32, p[1] + by.y as f32);
+    }
+    points
+}
+
 fn stretch(once: f64, all: f64) -> f64 {
     if once > 0.0 { all / once } else { 1.0 }
 }
 
 fn plan_drawn(on: &OnSheet) -> PlanDrawn {
     let (cutting, plan) = on.planned();
+    let off = on.on_stock();
     let mut now = 0.0;
     let mut steps = Vec::with_capacity(plan.steps.len());
     for step in &plan.steps {
@@ -222,7 +236,7 @@ fn plan_drawn(on: &OnSheet) -> PlanDrawn {
             key: step.key,
             layer: step.key.layer,
             operation: step.operation.word(),
-            points: played(step, step.speed, &motion),
+            points: moved(played(step, step.speed, &motion), off),
             rows: matches!(step.course, Course::Rows(_)),
             times: [now, begins, ends],
             length: step.length,
@@ -231,7 +245,7 @@ fn plan_drawn(on: &OnSheet) -> PlanDrawn {
     }
     let layers = cutting.layers.iter();
     PlanDrawn {
-        home: [plan.home.x, plan.home.y],
+        home: [plan.home.x + off.x, plan.home.y + off.y],
         steps,
         layers: layers
             .map(|l| (l.name.clone(), l.colour.to_string()))

@@ -3,5 +3,6 @@
 mod asked;
 pub(super) mod drawn;
 pub(crate) mod nesting;
+pub(crate) mod print;
 pub(super) mod routes;
 pub(crate) mod shown;

@@ -8,6 +8,7 @@ use inky_core::units::Unit;
 
 use crate::job::controls::Around;
 use crate::job::layers::shown::Choice;
+use crate::job::sheet::print::shown::{self as print, PrintBody};
 use crate::text::{self, Bit, bits};
 use crate::workshop::{Laid, OnSheet};
 
@@ -53,6 +54,8 @@ pub(crate) struct SheetBody {
     pub(crate) guests: Vec<GuestRow>,
     pub(crate) others: Vec<(i64, String)>,
     pub(crate) zones: bool,
+    /// The artwork itself as it is printed.
+    pub(crate) print: PrintBody,
     /// Length of a lead-in, for a laser.
     pub(crate) lead: Option<String>,
     /// Time of each sheet and of its layers.
@@ -91,8 +94,13 @@ pub(crate) fn stock_words(sheet: &Sheet, unit: Unit) -> String {
     }
 }
 
-/// What is used of the stock: a length of it, or all of a free shape.
-fn used_words(sheet: &Sheet, unit: Unit) -> String {
+/// What is used of the stock: a length of it, or all of a page or a free shape.
+fn used_words(on: &OnSheet, unit: Unit) -> String {
+    let sheet = &on.sheet;
+    if let Some(printed) = &on.printed {
+        let [w, h] = printed.page.choice.page.map(|mm| text::side(mm, unit));
+        return format!("on a page of **{w} × {h}** {}", unit.symbol());
+    }
     let stock = stock_words(sheet, unit);
     if sheet.stock.shape.is_some() {
         return format!("on **{stock}**");
@@ -119,7 +127,7 @@ pub(crate) fn summary(laid: &Laid, unit: Unit) -> String {
     format!(
         "**{}** up · {}{}",
         sheet.copies(),
-        used_words(sheet, unit),
+        used_words(first, unit),
         trouble_short(laid)
     )
 }
@@ -141,10 +149,7 @@ fn figures(on: &OnSheet, unit: Unit) -> Vec<Bit> {
         let (figure, symbol) = text::long_length(mm, unit);
         format!("**{figure}** {symbol}")
     };
-    let mut parts = vec![
-        format!("**{}** up", sheet.copies()),
-        used_words(sheet, unit),
-    ];
+    let mut parts = vec![format!("**{}** up", sheet.copies()), used_words(on, unit)];
     // Open lines cover nothing.
     if sheet.yield_() > 0.0 {
         parts.push(format!("**{:.0}** % used", sheet.yield_() * 100.0));
@@ -266,7 +271,7 @@ pub(crate) fn body(recipe: &Recipe, around: Around<'_>, unit: Unit) -> SheetBody
                 name: s.sheet.name.clone(),
                 figures: figures(s, unit),
                 trouble: trouble(s, is_wide(s)),
-                leaves: s.sheet.leaves(),
+                leaves: s.printed.is_none() && s.sheet.leaves(),
             })
             .collect(),
         copies: match choice.copies {
@@ -283,11 +288,12 @@ pub(crate) fn body(recipe: &Recipe, around: Around<'_>, unit: Unit) -> SheetBody
         turns: turns(choice.turns),
         grain: choice.grain,
         single: choice.single,
-        weeded: sheets.iter().any(|s| s.sheet.is_weeded()),
+        weeded: recipe.print.is_none() && sheets.iter().any(|s| s.sheet.is_weeded()),
         weed_box: choice.weed_box.map(side),
         relief: choice.relief.map(side),
         panels: choice.panels.map(side),
-        wide,
+        wide: wide && recipe.print.is_none(),
+        print: print::body(recipe, around.laid, unit),
         trial: choice.trial,
         trial_words: if laser {
             "A grid over power and speed"

@@ -8,8 +8,14 @@ function prepare(sheet) {
     layers: p.layers.map((l) => ({ ...l, shapes: new Path2D(l.shapes), lines: new Path2D(l.lines) })),
   }));
   const outline = sheet.outline ? new Path2D(sheet.outline) : null;
+  const page = sheet.page && {
+    ...sheet.page,
+    marks: new Path2D(sheet.page.marks),
+    ground: new Path2D(sheet.page.ground),
+    pictures: sheet.page.pictures.map((p) => ({ ...p, within: new Path2D(p.within) })),
+  };
   const whose = new Set(sheet.items.map((i) => i.job));
-  return { ...sheet, outline, pieces, labelled: whose.size > 1 };
+  return { ...sheet, outline, page, pieces, labelled: whose.size > 1 };
 }
 
 /** The nth sheet of a job, ready to be drawn. */
@@ -17,6 +23,10 @@ export async function fetched(job, key, n, signal) {
   const answer = await fetch(`/jobs/${job}/sheets/${key}/${n}.json`, { signal });
   if (!answer.ok) throw new Error(`sheet: ${answer.status}`);
   const sheet = prepare(await answer.json());
+  const printed = (sheet.page?.pictures ?? []).map(async (p) => {
+    p.pixels = await loaded(`/jobs/${job}/sheets/${key}/${n}/pictures/${p.n}.png`);
+  });
+  await Promise.all(printed);
   return { ...sheet, picture: await loaded(sheet.picture) };
 }
 
@@ -44,6 +54,10 @@ export function boxOf(sheet, { map: [a, b, c, d, e, f], piece }) {
 export function extent(view, sheet) {
   if (view !== 'sheet' || !sheet) return null;
   const all = [...sheet.items.map((i) => boxOf(sheet, i)), ...sheet.boxes];
+  if (sheet.page) {
+    const [x, y, w, h] = sheet.page.paper;
+    return { x, y, w, h };
+  }
   if (!all.length || sheet.outline) return { x: 0, y: 0, w: sheet.width, h: sheet.length };
   const [w, h] = [2, 3].map((k) => Math.max(...all.map((b) => b[k])) + sheet.margin);
   return { x: 0, y: 0, w: Math.min(w, sheet.width), h: Math.min(h, sheet.length) };
@@ -94,7 +108,58 @@ function oddStock(c, s, px, colours) {
   c.stroke(s.outline);
 }
 
+/** The paper of a page to be printed: where the printer's margins end, the marks, and their ground, hatched. */
+function paper(c, s, px, colours) {
+  const { paper: sheet, marks, ground } = s.page;
+  c.fillStyle = '#fff';
+  c.fillRect(...sheet);
+  c.lineWidth = px;
+  c.strokeStyle = colours.soft;
+  c.strokeRect(...sheet);
+  c.setLineDash([6 * px, 4 * px]);
+  c.strokeRect(...s.page.printable);
+  c.setLineDash([]);
+  c.save();
+  c.clip(ground);
+  c.beginPath();
+  const step = 6 * px;
+  const [left, top, wide, high] = sheet;
+  for (let x = left - high; x < left + wide; x += step) {
+    c.moveTo(x, top);
+    c.lineTo(x + high, top + high);
+  }
+  c.stroke();
+  c.restore();
+  c.stroke(ground);
+  c.fillStyle = '#000';
+  c.fill(marks, 'evenodd');
+}
+
+/** What is printed of a part, and where it is cut. */
+function print(c, sheet, item, px, colours) {
+  const { within, at, pixels } = sheet.page.pictures[item.piece];
+  c.save();
+  c.transform(...item.map);
+  c.save();
+  c.clip(within, 'evenodd');
+  if (pixels) c.drawImage(pixels, ...at);
+  c.restore();
+  c.lineWidth = px;
+  c.strokeStyle = colours.soft;
+  c.setLineDash([3 * px, 3 * px]);
+  c.stroke(within);
+  c.setLineDash([]);
+  c.strokeStyle = colours.accent;
+  c.lineWidth = 1.5 * px;
+  for (const l of sheet.pieces[item.piece].layers) c.stroke(l.shapes);
+  c.restore();
+}
+
 function stock(c, s, px, colours) {
+  if (s.page) {
+    paper(c, s, px, colours);
+    return;
+  }
   if (s.outline) {
     oddStock(c, s, px, colours);
     return;
@@ -197,6 +262,9 @@ export function paint(c, sheet, px, colours, pointed = null) {
   for (const [x0, y0, x1, y1] of sheet.boxes) weeding.rect(x0, y0, x1 - x0, y1 - y0);
   for (const [x0, y0, x1, y1] of sheet.relief) { weeding.moveTo(x0, y0); weeding.lineTo(x1, y1); }
   c.stroke(weeding);
-  for (const item of sheet.items) part(c, sheet, item, px, colours);
+  for (const item of sheet.items) {
+    if (sheet.page) print(c, sheet, item, px, colours);
+    if (!sheet.page || item.wrong) part(c, sheet, item, px, colours);
+  }
   if (sheet.labelled) labels(c, sheet, px, colours, pointed);
 }

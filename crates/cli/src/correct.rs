@@ -1,0 +1,101 @@
+//! `inky correct`: a file that cuts a printed page, moved to where the page really lies on the machine.
+
+use std::path::PathBuf;
+
+use clap::Args as ClapArgs;
+use inky_core::correct::{CorrectError, Correction, correction};
+use inky_formats::corrected::{self, CorrectedError};
+use kurbo::Point;
+
+use crate::save::{SaveFailed, Target, save};
+use crate::{input, say};
+
+#[derive(Debug, ClapArgs)]
+pub(crate) struct CorrectArgs {
+    /// The file that cuts, as inky sheet --print --cut wrote it: HPGL or G-code; - is standard input
+    input: PathBuf,
+    /// The file to write
+    #[arg(short, long)]
+    output: PathBuf,
+    /// How far apart the page's marks are across and along, such as 174x231mm
+    #[arg(long, value_parser = crate::print::sides)]
+    marks: [f64; 2],
+    /// Where they were found, mm on the machine, y up: lower left, lower right, upper right where there are four, upper
+    /// left; one below nought as --found=-1.2,3.4
+    #[arg(long, required = true, num_args = 1..=4, value_name = "X,Y", value_parser = place)]
+    found: Vec<Point>,
+    /// Replace a file that is there already
+    #[arg(long)]
+    force: bool,
+}
+
+/// Why nothing was corrected.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum CorrectFailed {
+    #[error("cannot read {}: {why}", path.display())]
+    Read { path: PathBuf, why: std::io::Error },
+    #[error(transparent)]
+    Marks(#[from] CorrectError),
+    #[error("{}: {why}", path.display())]
+    File { path: PathBuf, why: CorrectedError },
+    #[error("{} is neither HPGL nor G-code; files for machines are what lies on them", .0.display())]
+    Unknown(PathBuf),
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
+}
+
+pub(crate) fn run(args: &CorrectArgs) -> Result<(), CorrectFailed> {
+    let target = Target::new([&args.input], args.force);
+    target.check(&args.output)?;
+    let [w, h] = args.marks;
+    let corners = [(0.0, 0.0), (w, 0.0), (w, h), (0.0, h)].map(Point::from);
+    let meant = match args.found.len() {
+        3 => vec![corners[0], corners[1], corners[3]],
+        _ => corners.to_vec(),
+    };
+    let correction = correction(&meant, &args.found)?;
+    let bytes = input::read(&args.input).map_err(|why| CorrectFailed::Read {
+        path: args.input.clone(),
+        why,
+    })?;
+    let text = String::from_utf8_lossy(&bytes);
+    let language = inky_devices::sender::Language::of(&text);
+    let moved = match language {
+        Some(inky_devices::sender::Language::Hpgl) => corrected::hpgl(&text, &correction.map),
+        Some(inky_devices::sender::Language::Gcode) => corrected::gcode(&text, &correction.map),
+        None => return Err(CorrectFailed::Unknown(args.input.clone())),
+    };
+    let moved = moved.map_err(|why| CorrectFailed::File {
+        path: args.input.clone(),
+        why,
+    })?;
+    save(&args.output, moved.as_bytes())?;
+    say::done(told(&correction));
+    Ok(())
+}
+
+/// What became of the page, in words.
+fn told(c: &Correction) -> String {
+    let percent = c.stretch.map(|s| format!("{:+.2}", (s - 1.0) * 100.0));
+    let [least, most] = percent;
+    format!(
+        "corrected: turned by {:.2}°, stretched by {least} to {most} %, the marks agree within {:.2} mm",
+        c.turned, c.residual
+    )
+}
+
+fn place(text: &str) -> Result<Point, String> {
+    let wrong = || "write a place as x,y in mm, such as 12.1,8.4".to_owned();
+    let (x, y) = text.split_once(',').ok_or_else(wrong)?;
+    let figure = |t: &str| {
+        t.trim()
+            .trim_end_matches("mm")
+            .parse::<f64>()
+            .ok()
+            .filter(|v| v.is_finite())
+    };
+    Ok(Point::new(
+        figure(x).ok_or_else(wrong)?,
+        figure(y).ok_or_else(wrong)?,
+    ))
+}

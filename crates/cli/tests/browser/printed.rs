@@ -1,0 +1,148 @@
+//! Nine stickers on an A4 page: printed with border and bleed, their marks found, and cut on the printed edge, in
+//! headless Chromium.
+
+use anyhow::{Context, Result, ensure};
+use inky_devices::printed::{Eye, Lying};
+use kurbo::{Line, Point};
+
+use crate::chrome::{Browser, with};
+use crate::settled::{open, step};
+use crate::support::blade::{blade, lines, off};
+
+/// The lantern of the demo.
+const LANTERN: &str = "/jobs/1";
+
+/// A file of the page's own address.
+async fn file(b: &Browser, server: &str, css: &str) -> Result<Vec<u8>> {
+    let script = format!("return document.querySelector('{css}').getAttribute('href')");
+    let address: String = b.page.execute(&script, vec![]).await?.convert()?;
+    let answer = reqwest::get(format!("{server}{address}")).await?;
+    ensure!(
+        answer.status().is_success(),
+        "{address}: {}",
+        answer.status()
+    );
+    Ok(answer.bytes().await?.to_vec())
+}
+
+#[test]
+fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()> {
+    with("demo", async |b, server, _| {
+        open(b, &format!("{}{LANTERN}/size", server.address)).await?;
+        b.enter("#f-width", "55").await?;
+        step(b, "Size 55.0 mm × 71.5 mm").await?;
+        b.click("#line-sheet").await?;
+        // Print it, nine copies, a border of 3 mm in white.
+        b.click("#tab-print").await?;
+        b.click("#print-on").await?;
+        step(b, "Printed and cut").await?;
+        b.enter("#print-border", "3").await?;
+        step(b, "Border").await?;
+        b.click("#print-coloured").await?;
+        step(b, "Border in a colour").await?;
+        b.click("#tab-copies").await?;
+        b.enter("#copies", "9").await?;
+        step(b, "9 copies").await?;
+        b.until_text("[data-figures='0']", "9 up").await?;
+        b.until(
+            "nothing is left out",
+            "return !document.querySelector('[data-figures=\"0\"] .trouble')",
+        )
+        .await?;
+        b.click("#tab-print").await?;
+        let told = b.text("#print-told").await?;
+        ensure!(
+            told.contains("The marks lie 174.0 mm and 231.0 mm apart"),
+            "{told}"
+        );
+        // The bench shows paper, marks and pictures.
+        let drawn = format!(
+            "return fetch(`{LANTERN}/sheets/${{document.getElementById('sheeting').dataset.sheets}}/0.json`).then((a) => a.json()).then((s) => [s.page.paper[2], s.page.paper[3], s.page.pictures.length, s.items.length])"
+        );
+        let drawn: Vec<f64> = b.page.execute(&drawn, vec![]).await?.convert()?;
+        ensure!(drawn == [210.0, 297.0, 1.0, 9.0], "{drawn:?}");
+        // The page, with the lantern's own JPEG in it once.
+        let page = file(b, &server.address, "#page-pdf").await?;
+        let original = reqwest::get(format!("{}{LANTERN}/original", server.address)).await?;
+        let original = original.bytes().await?;
+        let times = page
+            .windows(original.len())
+            .filter(|w| *w == original)
+            .count();
+        ensure!(page.starts_with(b"%PDF-") && times == 1, "{times} times");
+        ensure!(
+            file(b, &server.address, "#page-png")
+                .await?
+                .starts_with(b"\x89PNG")
+        );
+        // It lies somehow on the cutter, and its eye finds the marks, off by 0.1 mm at most.
+        let marks = [
+            Point::ORIGIN,
+            Point::new(174.0, 0.0),
+            Point::new(0.0, 231.0),
+        ];
+        let lying = Lying::at_random(11);
+        let eye = Eye {
+            noise: 0.0,
+            blind_to: None,
+        };
+        let found = eye.finds(&marks, &lying, 11);
+        for (name, place) in ["lower_left", "lower_right", "upper_left"]
+            .iter()
+            .zip(&found)
+        {
+            let p = place.context("all are found")?;
+            b.enter(
+                &format!("#print-found [name={name}]"),
+                &format!("{:.3}, {:.3}", p.x, p.y),
+            )
+            .await?;
+        }
+        b.click("#print-found button").await?;
+        b.until_text("#found-told", "the marks agree within 0.00 mm")
+            .await?;
+        let cut = file(b, &server.address, "#found-told a").await?;
+        let design = reqwest::get(format!(
+            "{}{LANTERN}/file?format=svg&what=sheets",
+            server.address
+        ))
+        .await?;
+        let edges = lines(&design.bytes().await?)?;
+        let printed: Vec<Line> = edges.iter().map(|l| lying.map * *l).collect();
+        let off = off(&blade(&cut), &printed);
+        ensure!(
+            off < 0.15,
+            "the blade runs {off} mm beside the printed edge"
+        );
+        // Marks that are taken in another order are told, and no file is offered.
+        let swapped = [found[0], found[2], found[1]];
+        for (name, place) in ["lower_left", "lower_right", "upper_left"]
+            .iter()
+            .zip(&swapped)
+        {
+            let p = place.context("all are found")?;
+            b.enter(
+                &format!("#print-found [name={name}]"),
+                &format!("{:.3}, {:.3}", p.x, p.y),
+            )
+            .await?;
+        }
+        b.click("#print-found button").await?;
+        b.until_text("#found-told", "marks 2 and 3 seem to be swapped")
+            .await?;
+        let offered = b
+            .page
+            .execute(
+                "return document.querySelectorAll('#found-told a').length",
+                vec![],
+            )
+            .await?;
+        ensure!(offered.json() == 0, "a file is offered");
+        // What cannot be is told beside its control, and undone the layers are cut again.
+        b.enter("#print-bleed", "60").await?;
+        b.until_text("#problem-bleed", "bleed of 60 mm is outside 0 to 20 mm")
+            .await?;
+        b.click("#print-on").await?;
+        step(b, "Not printed").await
+    })
+}

@@ -1,0 +1,112 @@
+//! Printed and cut: a page with pictures, each with a cut line around it, and marks by which the cutter finds them.
+//!
+//! ```text
+//!   artwork ──► outline ──border──► cut line ──bleed──► where the picture has to reach
+//!                                      │
+//!   ○ ╭──────────────╮ ○               ▼
+//!     │ ▣  ▣  ▣  ▣   │    laid into the page less its margins and the ground of its marks
+//!   ● ╰──────────────╯ ○
+//! ```
+//!
+//! In: a [`Picture`](crate::picture::Picture), its outline in mm and a [`PrintChoice`]. Out: a [`PrintPage`], mm, y
+//! down, from the page's upper left corner.
+
+pub mod bleed;
+pub mod marks;
+mod page;
+mod printed;
+
+use serde::{Deserialize, Serialize};
+
+use crate::inks::Rgb;
+use crate::limits::{OutOfRange, within};
+use crate::sheet::choice::{GAP, SheetChoice};
+pub use marks::{Mark, MarkChoice, MarkCount};
+pub use page::{Print, PrintPage};
+pub use printed::Printed;
+
+/// What a page is printed like; lengths in mm.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PrintChoice {
+    /// Width and height of the page as it lies.
+    pub page: [f64; 2],
+    /// What the printer leaves white: left, top, right, bottom.
+    pub margins: [f64; 4],
+    /// Registration marks.
+    pub marks: MarkChoice,
+    /// How far outside the artwork's outline the cut line runs.
+    pub border: f64,
+    /// The colour between picture and cut; `None` carries the picture's own colours there.
+    pub border_colour: Option<Rgb>,
+    /// How far past the cut it is printed.
+    pub bleed: f64,
+    /// Whether marks are pulled up to what is printed, to save media.
+    #[serde(default)]
+    pub pulled: bool,
+}
+
+/// Common practice, no source: an A4 page to be printed and cut keeps 15 mm at three sides and 45 mm below.
+const MARGINS: [f64; 4] = [15.0, 15.0, 15.0, 45.0];
+/// ISO 216.
+pub const A4: [f64; 2] = [210.0, 297.0];
+/// Usual bleed (common practice, no source), mm.
+pub const BLEED: f64 = 2.0;
+
+impl Default for PrintChoice {
+    fn default() -> Self {
+        Self {
+            page: A4,
+            margins: MARGINS,
+            marks: MarkChoice::default(),
+            border: 0.0,
+            border_colour: None,
+            bleed: BLEED,
+            pulled: false,
+        }
+    }
+}
+
+impl PrintChoice {
+    /// Both choices as they fit together: pictures lie as far apart as their bleeds are wide; nearer on wish, and then the
+    /// bleed is shared out. Weeding aids, panels, trial cuts and parts that lie singly are none of a printed page.
+    #[must_use]
+    pub fn with(&self, sheet: &SheetChoice) -> (Self, SheetChoice) {
+        let gap = sheet.gap.unwrap_or(GAP.max(2.0 * self.bleed));
+        let print = Self {
+            bleed: self.bleed.min(gap / 2.0),
+            ..self.clone()
+        };
+        let sheet = SheetChoice {
+            gap: Some(gap),
+            weed_box: None,
+            relief: None,
+            panels: None,
+            trial: false,
+            single: false,
+            ..sheet.clone()
+        };
+        (print, sheet)
+    }
+
+    /// # Errors
+    /// The first figure that cannot be.
+    pub fn check(&self) -> Result<(), OutOfRange> {
+        for side in self.page {
+            within("a side of the page", side, &(20.0..=5000.0), "mm")?;
+        }
+        for margin in self.margins {
+            within("a margin of the page", margin, &(0.0..=1000.0), "mm")?;
+        }
+        let room = self.printable();
+        let least = 2.0 * self.marks.size;
+        for (what, side) in [
+            ("what the margins leave of the page's width", room.width()),
+            ("what the margins leave of the page's height", room.height()),
+        ] {
+            within(what, side, &(least..=5000.0), "mm")?;
+        }
+        within("a border", self.border, &(0.0..=100.0), "mm")?;
+        within("a bleed", self.bleed, &(0.0..=20.0), "mm")?;
+        self.marks.check()
+    }
+}

@@ -1,0 +1,152 @@
+//! The page: pictures laid out with their cut lines, and marks.
+
+use kurbo::{Affine, Point, Rect};
+
+use super::marks::{Mark, from_first};
+use super::{PrintChoice, Printed};
+use crate::cutting::Cutting;
+use crate::material::Material;
+use crate::overlay::Rings;
+use crate::sheet::{Group, Sheet, Source, choice::SheetChoice};
+
+/// Where one copy of a picture lies.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Print {
+    /// Number of the picture.
+    pub picture: usize,
+    /// From the picture, mm, to the page, mm.
+    pub map: Affine,
+}
+
+/// A page to be printed, and what is cut of it; mm, y down.
+#[derive(Clone, Debug)]
+pub struct PrintPage {
+    /// What it is printed like.
+    pub choice: PrintChoice,
+    /// Where pictures lie.
+    pub prints: Vec<Print>,
+    /// Marks in their order.
+    pub marks: Vec<Mark>,
+    /// How much of the page's length is saved by marks that were pulled up, mm.
+    pub saved: f64,
+    /// The cut lines, on the page.
+    pub cutting: Cutting,
+}
+
+impl Printed {
+    /// Its cut line as what is laid on a sheet.
+    #[must_use]
+    pub fn source(
+        &self,
+        (sheet, material): (&PrintChoice, &Material),
+        choice: &SheetChoice,
+    ) -> Source {
+        let group = Group {
+            name: material.name.clone(),
+            material: material.clone(),
+            colour: None,
+            layers: vec![self.layer(material)],
+        };
+        group.source((&self.name, ""), &sheet.stock(&material.name), choice)
+    }
+}
+
+impl PrintPage {
+    /// Pictures as they were laid out as the sources of a sheet of [`PrintChoice::stock`], in the same order.
+    #[must_use]
+    pub fn of(choice: &PrintChoice, pictures: &[Printed], sheet: &Sheet) -> Self {
+        let room = choice.laid();
+        let to_page = Affine::translate(room.origin().to_vec2());
+        let prints: Vec<Print> = sheet
+            .items
+            .iter()
+            .filter_map(|item| {
+                let (spot, picture) = (item.spot?, pictures.get(item.source)?);
+                let corner = picture.bounds().origin().to_vec2();
+                let map = to_page * sheet.piece(item).to(spot) * Affine::translate(-corner);
+                Some(Print {
+                    picture: item.source,
+                    map,
+                })
+            })
+            .collect();
+        let cutting = Cutting {
+            size: choice.page,
+            ..sheet.cutting().moved(to_page)
+        };
+        let page = Self {
+            choice: choice.clone(),
+            marks: choice.marks(),
+            saved: 0.0,
+            prints,
+            cutting,
+        };
+        if !choice.pulled {
+            return page;
+        }
+        let (marks, saved) = choice.pulled(&page.outlines(pictures));
+        Self {
+            marks,
+            saved,
+            ..page
+        }
+    }
+
+    /// All that is printed of pictures, as chords.
+    fn outlines(&self, pictures: &[Printed]) -> Vec<Vec<Point>> {
+        let lines = self.prints.iter().flat_map(|print| {
+            let rings = pictures[print.picture].printed.iter().flat_map(Rings::all);
+            rings.map(move |ring| {
+                let mut points: Vec<Point> = ring
+                    .segments()
+                    .first()
+                    .map(|s| s.start())
+                    .into_iter()
+                    .collect();
+                for segment in ring.segments() {
+                    segment.flatten(crate::sheet::piece::TOLERANCE, &mut points);
+                }
+                points.into_iter().map(|p| print.map * p).collect()
+            })
+        });
+        lines.collect()
+    }
+
+    /// The box between the middles of the marks, mm.
+    #[must_use]
+    pub fn reach(&self) -> Rect {
+        let boxes = self.marks.iter().map(|m| Rect::from_points(m.at, m.at));
+        boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
+    }
+
+    /// The cut lines on a page that reaches from the first mark to the last, so that files measured from its lower left
+    /// corner are measured from the first mark.
+    #[must_use]
+    pub fn from_first_mark(&self) -> Cutting {
+        let b = self.reach();
+        Cutting {
+            size: [b.width(), b.height()],
+            ..self.cutting.moved(Affine::translate(-b.origin().to_vec2()))
+        }
+    }
+
+    /// The marks as seen from the first, y up, mm.
+    #[must_use]
+    pub fn meant(&self) -> Vec<Point> {
+        let map = from_first(&self.marks);
+        self.marks.iter().map(|m| map * m.at).collect()
+    }
+
+    /// The box around the cut lines and that around all that is printed of pictures, mm; the whole page where nothing
+    /// is on it.
+    #[must_use]
+    pub fn boxes(&self) -> [Rect; 2] {
+        let [w, h] = self.choice.page;
+        let whole = Rect::new(0.0, 0.0, w, h);
+        let trim = self.cutting.bounds().unwrap_or(whole);
+        let bleed = trim
+            .inflate(self.choice.bleed, self.choice.bleed)
+            .intersect(whole);
+        [trim, bleed]
+    }
+}

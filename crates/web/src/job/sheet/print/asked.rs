@@ -1,0 +1,206 @@
+//! Changes of a page to be printed, as its controls ask for them.
+
+use inky_core::inks::Rgb;
+use inky_core::print::{MarkCount, PrintChoice};
+use inky_core::recipe::Recipe;
+use inky_core::units::{MM_PER_INCH, Unit};
+use serde::Deserialize;
+
+use crate::error::{WebError, wrong};
+use crate::form::Tick;
+use crate::typed::{mm, mm_or_none};
+
+/// Papers by name; upright, mm (ISO 216, ANSI/ASME Y14.1).
+pub(super) const PAPERS: [(&str, &str, [f64; 2]); 4] = [
+    ("a4", "A4", [210.0, 297.0]),
+    ("a3", "A3", [297.0, 420.0]),
+    ("letter", "letter", [8.5 * MM_PER_INCH, 11.0 * MM_PER_INCH]),
+    (
+        "tabloid",
+        "tabloid",
+        [11.0 * MM_PER_INCH, 17.0 * MM_PER_INCH],
+    ),
+];
+
+/// One change.
+#[derive(Debug, Deserialize)]
+#[serde(tag = "do", rename_all = "kebab-case")]
+pub(super) enum Change {
+    /// Whether the artwork is printed at all.
+    On {
+        #[serde(default)]
+        value: Tick,
+    },
+    /// A paper by its name.
+    Paper { value: String },
+    /// The sides of a page as it lies.
+    Page { width: String, height: String },
+    /// Upright or lying.
+    Lying {
+        #[serde(default)]
+        value: Tick,
+    },
+    /// What the printer leaves white.
+    Margins {
+        left: String,
+        top: String,
+        right: String,
+        bottom: String,
+    },
+    /// How many marks.
+    Marks { value: MarkCount },
+    /// Across a mark.
+    MarkSize { value: String },
+    /// What stays clear around it.
+    Clear { value: String },
+    /// Marks as near as can be.
+    Pulled {
+        #[serde(default)]
+        value: Tick,
+    },
+    /// How far outside the artwork it is cut.
+    Border { value: String },
+    /// How far past the cut it is printed.
+    Bleed { value: String },
+    /// Whether border and bleed have one colour.
+    Coloured {
+        #[serde(default)]
+        value: Tick,
+    },
+    /// That colour.
+    Colour { value: Rgb },
+}
+
+impl Change {
+    /// Where a refusal is told.
+    pub(super) const fn field(&self) -> &'static str {
+        match self {
+            Self::Page { .. } | Self::Paper { .. } | Self::Lying { .. } | Self::Margins { .. } => {
+                "page"
+            }
+            Self::Marks { .. }
+            | Self::MarkSize { .. }
+            | Self::Clear { .. }
+            | Self::Pulled { .. } => "marks",
+            _ => "bleed",
+        }
+    }
+
+    /// Changes a recipe, and names the step.
+    pub(super) fn apply(self, recipe: &mut Recipe, unit: Unit) -> Result<String, WebError> {
+        let field = self.field();
+        let typed = |text: &str| mm_or_none(field, text, unit);
+        let mut print = recipe.print.clone().unwrap_or_else(|| usual(unit));
+        let name = match self {
+            Self::On { value } => {
+                recipe.sheet = recipe.sheet.laid_anew();
+                recipe.print = value.is_on().then_some(print.clone());
+                // The gap is the one that a page asks for, unless it was typed.
+                recipe.sheet = match &recipe.print {
+                    Some(print) => print.with(&recipe.sheet).1,
+                    None => recipe.sheet.laid_anew(),
+                };
+                let name = match recipe.print {
+                    Some(_) => "Printed and cut",
+                    None => "Not printed",
+                };
+                return Ok(name.to_owned());
+            }
+            Self::Paper { value } => {
+                let found = PAPERS.iter().find(|(name, ..)| *name == value);
+                let (_, label, [w, h]) = found.ok_or_else(|| wrong(field, "choose a paper"))?;
+                let lying = print.page[0] > print.page[1];
+                print.page = if lying { [*h, *w] } else { [*w, *h] };
+                format!("Page {label}")
+            }
+            Self::Page { width, height } => {
+                print.page = [mm(field, &width, unit)?, mm(field, &height, unit)?];
+                "Size of the page".to_owned()
+            }
+            Self::Lying { value } => {
+                let [w, h] = print.page;
+                if (w > h) != value.is_on() {
+                    print.page = [h, w];
+                }
+                match value.is_on() {
+                    true => "Page lying",
+                    false => "Page upright",
+                }
+                .to_owned()
+            }
+            Self::Margins {
+                left,
+                top,
+                right,
+                bottom,
+            } => {
+                print.margins = [typed(&left)?, typed(&top)?, typed(&right)?, typed(&bottom)?];
+                "Margins of the page".to_owned()
+            }
+            Self::Marks { value } => {
+                print.marks.count = value;
+                match value {
+                    MarkCount::Three => "3 marks",
+                    MarkCount::Four => "4 marks",
+                }
+                .to_owned()
+            }
+            Self::MarkSize { value } => {
+                print.marks.size = mm(field, &value, unit)?;
+                print.marks.line = print.marks.size / 6.0;
+                "Size of the marks".to_owned()
+            }
+            Self::Clear { value } => {
+                print.marks.clear = typed(&value)?;
+                "Ground of the marks".to_owned()
+            }
+            Self::Pulled { value } => {
+                print.pulled = value.is_on();
+                "Marks pulled up".to_owned()
+            }
+            Self::Border { value } => {
+                print.border = typed(&value)?;
+                "Border".to_owned()
+            }
+            Self::Bleed { value } => {
+                // The gap follows it while it is the one that the old bleed asked for.
+                let followed = PrintChoice::with(&print, &recipe.sheet.clone().without_gap())
+                    .1
+                    .gap();
+                let follows = (recipe.sheet.gap() - followed).abs() < 1e-9;
+                print.bleed = typed(&value)?;
+                if follows {
+                    recipe.sheet = print.with(&recipe.sheet.clone().without_gap()).1;
+                }
+                "Bleed".to_owned()
+            }
+            Self::Coloured { value } => {
+                print.border_colour = value.is_on().then_some(Rgb::WHITE);
+                match value.is_on() {
+                    true => "Border in a colour",
+                    false => "Border of the picture's own colours",
+                }
+                .to_owned()
+            }
+            Self::Colour { value } => {
+                print.border_colour = Some(value);
+                "Colour of the border".to_owned()
+            }
+        };
+        recipe.sheet = recipe.sheet.laid_anew();
+        recipe.print = Some(print);
+        Ok(name)
+    }
+}
+
+/// The page to begin with where a unit is read.
+fn usual(unit: Unit) -> PrintChoice {
+    let known = PrintChoice::default();
+    match unit {
+        Unit::Mm => known,
+        Unit::In => PrintChoice {
+            page: PAPERS[2].2,
+            ..known
+        },
+    }
+}

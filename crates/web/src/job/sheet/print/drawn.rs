@@ -1,0 +1,92 @@
+//! The page as the bench draws it: paper, marks with their ground, each picture with what is printed of it.
+
+use inky_core::overlay::Rings;
+use inky_core::print::Mark;
+use inky_formats::svg;
+use kurbo::Affine;
+use serde::Serialize;
+
+use crate::workshop::PrintedSheet;
+
+/// All that is printed; mm on the stock, which begins where pictures may lie.
+#[derive(Serialize)]
+pub(in crate::job::sheet) struct Page {
+    /// The paper: x, y, width, height.
+    paper: [f64; 4],
+    /// What the printer prints on, the same.
+    printable: [f64; 4],
+    /// Marks, and what stays clear around them, as SVG path data.
+    marks: String,
+    ground: String,
+    /// The picture of each piece.
+    pictures: Vec<Picture>,
+}
+
+#[derive(Serialize)]
+struct Picture {
+    /// Number under which it is fetched.
+    n: usize,
+    /// Where its pixels lie on the piece: x, y, width, height.
+    at: [f64; 4],
+    /// What is printed, as SVG path data on the piece.
+    within: String,
+}
+
+pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
+    let page = &printed.page;
+    let room = page.choice.laid();
+    let printable = page.choice.printable();
+    let [w, h] = page.choice.page;
+    let moved = |m: &Mark| Mark {
+        at: m.at - room.origin().to_vec2(),
+        ..*m
+    };
+    let marks: Vec<Mark> = page.marks.iter().map(moved).collect();
+    let ink = marks.iter().flat_map(|m| page.choice.marks.ink(*m));
+    let ink: Vec<Rings> = ink.collect();
+    let pictures = printed.arts.iter().enumerate().map(|(n, art)| {
+        let corner = art.printed.bounds().origin();
+        let [px_w, px_h] = [art.cleaned.picture.width(), art.cleaned.picture.height()];
+        let per_px = [
+            art.printed.size[0] / f64::from(px_w),
+            art.printed.size[1] / f64::from(px_h),
+        ];
+        let b = art.printed.shown_px(px_w);
+        let to_piece = Affine::translate(-corner.to_vec2());
+        Picture {
+            n,
+            at: [
+                f64::from(b[0]) * per_px[0] - corner.x,
+                f64::from(b[1]) * per_px[1] - corner.y,
+                f64::from(b[2]) * per_px[0],
+                f64::from(b[3]) * per_px[1],
+            ],
+            within: art
+                .printed
+                .printed
+                .iter()
+                .flat_map(Rings::all)
+                .map(|r| {
+                    let segments: Vec<_> = r
+                        .segments()
+                        .iter()
+                        .flat_map(|s| s.moved(to_piece))
+                        .collect();
+                    svg::segments_data(&segments, true)
+                })
+                .collect(),
+        }
+    });
+    Page {
+        paper: [-room.x0, -room.y0, w, h],
+        printable: [
+            printable.x0 - room.x0,
+            printable.y0 - room.y0,
+            printable.width(),
+            printable.height(),
+        ],
+        marks: svg::path_data(ink.iter().flat_map(Rings::all)),
+        ground: svg::path_data(page.choice.ground(&marks).iter()),
+        pictures: pictures.collect(),
+    }
+}

@@ -1,0 +1,58 @@
+//! Where marks were found on a machine, and the file that cuts there.
+
+use inky_core::correct::{Correction, correction};
+use inky_core::units::Unit;
+use inky_formats::corrected;
+use inky_formats::files::{self, Format, Options};
+use kurbo::Point;
+
+use crate::error::{WebError, wrong};
+use crate::typed::number;
+use crate::workshop::{OnSheet, PrintedSheet};
+
+/// Where a refusal is told.
+const FIELD: &str = "found";
+
+/// Places as they are typed, `x, y` each in the reader's unit, y up; mm.
+pub(super) fn places(typed: &[String], unit: Unit) -> Result<Vec<Point>, WebError> {
+    let place = |text: &String| {
+        let parts: Vec<&str> = match text.contains(';') {
+            true => text.split(';').collect(),
+            false => text.split([',', ' ']).filter(|t| !t.is_empty()).collect(),
+        };
+        let [x, y] = parts[..] else {
+            return Err(wrong(
+                FIELD,
+                format!("'{text}' is no place; write it like 12.1, 8.4"),
+            ));
+        };
+        let mm = |t: &str| Ok::<f64, WebError>(number(FIELD, t, "12.1")? * unit.in_mm());
+        Ok(Point::new(mm(x)?, mm(y)?))
+    };
+    typed.iter().map(place).collect()
+}
+
+/// The way from the page to the machine.
+pub(super) fn way(printed: &PrintedSheet, found: &[Point]) -> Result<Correction, WebError> {
+    correction(&printed.page.meant(), found).map_err(|e| wrong(FIELD, e))
+}
+
+/// What became of the page, in words.
+pub(super) fn told(c: &Correction) -> String {
+    let [least, most] = c.stretch.map(|s| format!("{:+.2}", (s - 1.0) * 100.0));
+    format!(
+        "Turned by {:.2}°, stretched by {least} to {most} %; the marks agree within {:.2} mm.",
+        c.turned, c.residual
+    )
+}
+
+/// The cut lines as a file for a machine, moved to where the page lies.
+pub(super) fn file(on: &OnSheet, c: &Correction, format: Format) -> Result<Vec<u8>, WebError> {
+    let written = files::write(&on.page(), "", format, &Options::default())?;
+    let text = String::from_utf8_lossy(&written);
+    let moved = match format {
+        Format::Hpgl => corrected::hpgl(&text, &c.map),
+        _ => corrected::gcode(&text, &c.map),
+    };
+    Ok(moved.map_err(|e| wrong(FIELD, e))?.into_bytes())
+}

@@ -1,0 +1,9 @@
+//! Printed and cut: the artwork itself on a page with marks, and its cut line from where the marks were found.
+
+mod asked;
+mod drawn;
+mod found;
+pub(crate) mod routes;
+pub(super) mod shown;
+
+pub(super) use drawn::{Page, of as drawn};

@@ -1,0 +1,125 @@
+//! The controls of a page to be printed, and what it comes to.
+
+use inky_core::print::{MarkCount, PrintChoice};
+use inky_core::recipe::Recipe;
+use inky_core::units::Unit;
+
+use super::asked::PAPERS;
+use crate::job::layers::shown::Choice;
+use crate::text;
+use crate::workshop::{Laid, PrintedSheet};
+
+/// The controls; `on` is `None` where the artwork is not printed.
+pub(crate) struct PrintBody {
+    pub(crate) on: Option<PrintShown>,
+}
+
+/// What is chosen, in words.
+pub(crate) struct PrintShown {
+    pub(crate) papers: Vec<Choice>,
+    pub(crate) sides: [String; 2],
+    pub(crate) lying: bool,
+    /// Left, top, right, bottom, each with its name and label.
+    pub(crate) margins: [(&'static str, &'static str, String); 4],
+    pub(crate) four: bool,
+    pub(crate) mark_size: String,
+    pub(crate) clear: String,
+    pub(crate) pulled: bool,
+    pub(crate) border: String,
+    pub(crate) bleed: String,
+    pub(crate) colour: Option<String>,
+    /// What the page comes to; empty where nothing lies on it.
+    pub(crate) told: String,
+    /// Names and labels of the marks in the order in which they are found.
+    pub(crate) marks: Vec<(&'static str, &'static str)>,
+}
+
+/// Marks in the order in which they are found.
+const MARKS: [(&str, &str); 4] = [
+    ("lower_left", "lower left"),
+    ("lower_right", "lower right"),
+    ("upper_right", "upper right"),
+    ("upper_left", "upper left"),
+];
+
+pub(crate) fn body(recipe: &Recipe, laid: Option<&Laid>, unit: Unit) -> PrintBody {
+    let sheets = laid.map_or(&[][..], |l| &l.sheets);
+    let printed = sheets.iter().find_map(|s| s.printed.as_ref());
+    let shown = |print: &PrintChoice| shown(print, printed, unit);
+    PrintBody {
+        on: recipe.print.as_ref().map(shown),
+    }
+}
+
+fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> PrintShown {
+    let side = |mm: f64| text::side(mm, unit);
+    let [w, h] = print.page;
+    let lying = w > h;
+    let upright = if lying { [h, w] } else { [w, h] };
+    let same = |sides: &[f64; 2]| (0..2).all(|k| (sides[k] - upright[k]).abs() < 0.05);
+    let mut papers: Vec<Choice> = PAPERS
+        .iter()
+        .map(|(name, label, sides)| Choice {
+            word: (*name).to_owned(),
+            label: (*label).to_owned(),
+            on: same(sides),
+        })
+        .collect();
+    if papers.iter().all(|p| !p.on) {
+        papers.push(Choice {
+            word: String::new(),
+            label: "another size".to_owned(),
+            on: true,
+        });
+    }
+    let [left, top, right, bottom] = print.margins.map(side);
+    let four = print.marks.count == MarkCount::Four;
+    PrintShown {
+        papers,
+        sides: [side(w), side(h)],
+        lying,
+        margins: [
+            ("left", "Left", left),
+            ("top", "Top", top),
+            ("right", "Right", right),
+            ("bottom", "Bottom", bottom),
+        ],
+        four,
+        mark_size: side(print.marks.size),
+        clear: side(print.marks.clear),
+        pulled: print.pulled,
+        border: side(print.border),
+        bleed: side(print.bleed),
+        colour: print.border_colour.map(|c| c.to_string()),
+        told: printed.map_or_else(String::new, |p| told(p, print, unit)),
+        marks: MARKS
+            .into_iter()
+            .filter(|(name, _)| four || *name != "upper_right")
+            .collect(),
+    }
+}
+
+/// How far apart the marks lie, and what pulling them up saves.
+fn told(printed: &PrintedSheet, asked: &PrintChoice, unit: Unit) -> String {
+    let page = &printed.page;
+    let reach = page.reach();
+    let length = |mm: f64| text::told_length(mm, unit, 1);
+    let mut said = vec![format!(
+        "The marks lie {} and {} apart, from middle to middle.",
+        length(reach.width()),
+        length(reach.height())
+    )];
+    if page.saved > 0.05 {
+        said.push(format!(
+            "Pulled up they save {} of the page.",
+            length(page.saved)
+        ));
+    }
+    if page.choice.bleed < asked.bleed {
+        said.push(format!(
+            "The pictures lie so near that their bleed is {}.",
+            length(page.choice.bleed)
+        ));
+    }
+    said.join(" ")
+}
