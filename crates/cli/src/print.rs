@@ -8,7 +8,7 @@ use inky_core::inks::Rgb;
 use inky_core::material::Material;
 use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
-use inky_core::print::{A4, BLEED, MarkChoice, MarkCount, PrintChoice, PrintPage, Printed};
+use inky_core::print::{A4, BLEED, MarkChoice, MarkCount, PAPERS, PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
 use inky_core::sheet::{Load, lay};
 use inky_core::size::Size;
@@ -291,14 +291,6 @@ fn mm(text: &str) -> Result<f64, String> {
         Length::Px(_) => Err("give it in mm or in".to_owned()),
     }
 }
-
-/// ISO 216 and ANSI/ASME Y14.1, upright, mm.
-const PAPERS: [(&str, [f64; 2]); 4] = [
-    ("a4", A4),
-    ("a3", [297.0, 420.0]),
-    ("letter", [8.5 * MM_PER_INCH, 11.0 * MM_PER_INCH]),
-    ("tabloid", [11.0 * MM_PER_INCH, 17.0 * MM_PER_INCH]),
-];
 
 fn paper(text: &str) -> Result<[f64; 2], String> {
     let named = PAPERS

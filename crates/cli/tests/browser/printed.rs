@@ -25,6 +25,18 @@ async fn file(b: &Browser, server: &str, css: &str) -> Result<Vec<u8>> {
     Ok(answer.bytes().await?.to_vec())
 }
 
+/// Types where the marks were found, and asks for the file that cuts there.
+async fn found_at(b: &Browser, places: [Option<Point>; 3]) -> Result<()> {
+    let names = ["lower_left", "lower_right", "upper_left"];
+    for (name, place) in names.iter().zip(places) {
+        let p = place.context("all are found")?;
+        let typed = format!("{:.3}, {:.3}", p.x, p.y);
+        b.enter(&format!("#print-found [name={name}]"), &typed)
+            .await?;
+    }
+    b.click("#print-found button").await
+}
+
 #[test]
 fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()> {
     with("demo", async |b, server, _| {
@@ -75,7 +87,7 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
                 .await?
                 .starts_with(b"\x89PNG")
         );
-        // It lies somehow on the cutter, and its eye finds the marks, off by 0.1 mm at most.
+        // It lies somehow on the cutter, and its eye finds the marks.
         let marks = [
             Point::ORIGIN,
             Point::new(174.0, 0.0),
@@ -87,18 +99,7 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
             blind_to: None,
         };
         let found = eye.finds(&marks, &lying, 11);
-        for (name, place) in ["lower_left", "lower_right", "upper_left"]
-            .iter()
-            .zip(&found)
-        {
-            let p = place.context("all are found")?;
-            b.enter(
-                &format!("#print-found [name={name}]"),
-                &format!("{:.3}, {:.3}", p.x, p.y),
-            )
-            .await?;
-        }
-        b.click("#print-found button").await?;
+        found_at(b, [found[0], found[1], found[2]]).await?;
         b.until_text("#found-told", "the marks agree within 0.00 mm")
             .await?;
         let cut = file(b, &server.address, "#found-told a").await?;
@@ -115,20 +116,8 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
             "the blade runs {off} mm beside the printed edge"
         );
         // Marks that are taken in another order are told, and no file is offered.
-        let swapped = [found[0], found[2], found[1]];
-        for (name, place) in ["lower_left", "lower_right", "upper_left"]
-            .iter()
-            .zip(&swapped)
-        {
-            let p = place.context("all are found")?;
-            b.enter(
-                &format!("#print-found [name={name}]"),
-                &format!("{:.3}, {:.3}", p.x, p.y),
-            )
-            .await?;
-        }
-        b.click("#print-found button").await?;
-        b.until_text("#found-told", "marks 2 and 3 seem to be swapped")
+        found_at(b, [found[0], found[2], found[1]]).await?;
+        b.until_text("#found-told", "Marks 2 and 3 seem to be swapped")
             .await?;
         let offered = b
             .page

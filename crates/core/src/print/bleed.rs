@@ -130,16 +130,8 @@ pub fn bled(picture: &Picture, size: [f64; 2], outline: &[Rings], reach: f64) ->
 pub(super) fn filled(shapes: &[Rings], map: Affine, wide: usize, high: usize) -> Vec<bool> {
     let mut chords: Vec<(Point, Point)> = Vec::new();
     for ring in shapes.iter().flat_map(Rings::all) {
-        let mut points: Vec<Point> = ring
-            .segments()
-            .first()
-            .map(|s| s.start())
-            .into_iter()
-            .collect();
-        for segment in ring.segments() {
-            // A tenth of a pixel.
-            segment.flatten(0.1 / map.determinant().abs().sqrt(), &mut points);
-        }
+        // A tenth of a pixel.
+        let points = ring.chords(0.1 / map.determinant().abs().sqrt());
         let moved: Vec<Point> = points.into_iter().map(|p| map * p).collect();
         chords.extend(moved.windows(2).map(|w| (w[0], w[1])));
     }

@@ -21,6 +21,7 @@ use serde::{Deserialize, Serialize};
 use crate::inks::Rgb;
 use crate::limits::{OutOfRange, within};
 use crate::sheet::choice::{GAP, SheetChoice};
+use crate::units::MM_PER_INCH;
 pub use marks::{Mark, MarkChoice, MarkCount};
 pub use page::{Print, PrintPage};
 pub use printed::Printed;
@@ -49,6 +50,13 @@ pub struct PrintChoice {
 const MARGINS: [f64; 4] = [15.0, 15.0, 15.0, 45.0];
 /// ISO 216.
 pub const A4: [f64; 2] = [210.0, 297.0];
+/// Papers by name, upright, mm (ISO 216, ANSI/ASME Y14.1).
+pub const PAPERS: [(&str, [f64; 2]); 4] = [
+    ("A4", A4),
+    ("A3", [297.0, 420.0]),
+    ("letter", [8.5 * MM_PER_INCH, 11.0 * MM_PER_INCH]),
+    ("tabloid", [11.0 * MM_PER_INCH, 17.0 * MM_PER_INCH]),
+];
 /// Usual bleed (common practice, no source), mm.
 pub const BLEED: f64 = 2.0;
 

@@ -97,15 +97,7 @@ impl PrintPage {
         let lines = self.prints.iter().flat_map(|print| {
             let rings = pictures[print.picture].printed.iter().flat_map(Rings::all);
             rings.map(move |ring| {
-                let mut points: Vec<Point> = ring
-                    .segments()
-                    .first()
-                    .map(|s| s.start())
-                    .into_iter()
-                    .collect();
-                for segment in ring.segments() {
-                    segment.flatten(crate::sheet::piece::TOLERANCE, &mut points);
-                }
+                let points = ring.chords(crate::sheet::piece::TOLERANCE);
                 points.into_iter().map(|p| print.map * p).collect()
             })
         });

@@ -76,6 +76,16 @@ impl Ring {
             .then(|| Self::closed(vec![half(right, left), half(left, right)]))
     }
 
+    /// Places along it, the first again at the end, so that straight steps between them err by at most `tolerance`, mm.
+    #[must_use]
+    pub fn chords(&self, tolerance: f64) -> Vec<Point> {
+        let mut points = vec![self.segments[0].start()];
+        for segment in &self.segments {
+            segment.flatten(tolerance, &mut points);
+        }
+        points
+    }
+
     /// A ring of segments that are known to be there.
     pub(crate) fn closed(segments: Vec<Segment>) -> Self {
         debug_assert!(!segments.is_empty());

@@ -95,15 +95,7 @@ impl Edges {
     fn of(room: &[Rings], turned: bool) -> Self {
         let mut all = Vec::new();
         for ring in room.iter().flat_map(Rings::all) {
-            let mut points: Vec<Point> = ring
-                .segments()
-                .first()
-                .map(|s| s.start())
-                .into_iter()
-                .collect();
-            for segment in ring.segments() {
-                segment.flatten(TOLERANCE, &mut points);
-            }
+            let mut points = ring.chords(TOLERANCE);
             if turned {
                 points.iter_mut().for_each(|p| *p = Point::new(p.y, p.x));
             }

@@ -1,26 +1,14 @@
 //! Changes of a page to be printed, as its controls ask for them.
 
 use inky_core::inks::Rgb;
-use inky_core::print::{MarkCount, PrintChoice};
+use inky_core::print::{MarkCount, PAPERS, PrintChoice};
 use inky_core::recipe::Recipe;
-use inky_core::units::{MM_PER_INCH, Unit};
+use inky_core::units::Unit;
 use serde::Deserialize;
 
 use crate::error::{WebError, wrong};
 use crate::form::Tick;
 use crate::typed::{mm, mm_or_none};
-
-/// Papers by name; upright, mm (ISO 216, ANSI/ASME Y14.1).
-pub(super) const PAPERS: [(&str, &str, [f64; 2]); 4] = [
-    ("a4", "A4", [210.0, 297.0]),
-    ("a3", "A3", [297.0, 420.0]),
-    ("letter", "letter", [8.5 * MM_PER_INCH, 11.0 * MM_PER_INCH]),
-    (
-        "tabloid",
-        "tabloid",
-        [11.0 * MM_PER_INCH, 17.0 * MM_PER_INCH],
-    ),
-];
 
 /// One change.
 #[derive(Debug, Deserialize)]
@@ -108,7 +96,7 @@ impl Change {
             }
             Self::Paper { value } => {
                 let found = PAPERS.iter().find(|(name, ..)| *name == value);
-                let (_, label, [w, h]) = found.ok_or_else(|| wrong(field, "choose a paper"))?;
+                let (label, [w, h]) = found.ok_or_else(|| wrong(field, "choose a paper"))?;
                 let lying = print.page[0] > print.page[1];
                 print.page = if lying { [*h, *w] } else { [*w, *h] };
                 format!("Page {label}")
@@ -199,7 +187,7 @@ fn usual(unit: Unit) -> PrintChoice {
     match unit {
         Unit::Mm => known,
         Unit::In => PrintChoice {
-            page: PAPERS[2].2,
+            page: PAPERS[2].1,
             ..known
         },
     }

@@ -1,10 +1,9 @@
 //! The controls of a page to be printed, and what it comes to.
 
-use inky_core::print::{MarkCount, PrintChoice};
+use inky_core::print::{MarkCount, PAPERS, PrintChoice};
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 
-use super::asked::PAPERS;
 use crate::job::layers::shown::Choice;
 use crate::text;
 use crate::workshop::{Laid, PrintedSheet};
@@ -59,9 +58,9 @@ fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> Pri
     let same = |sides: &[f64; 2]| (0..2).all(|k| (sides[k] - upright[k]).abs() < 0.05);
     let mut papers: Vec<Choice> = PAPERS
         .iter()
-        .map(|(name, label, sides)| Choice {
+        .map(|(name, sides)| Choice {
             word: (*name).to_owned(),
-            label: (*label).to_owned(),
+            label: (*name).to_owned(),
             on: same(sides),
         })
         .collect();
