@@ -1,4 +1,4 @@
-//! `inky sheet --print`: pictures on a page with marks, and the file that cuts around them.
+//! `inky sheet --print`: pictures on a page with marks, and the file that cuts them out.
 
 use std::path::{Path, PathBuf};
 
@@ -29,7 +29,7 @@ use crate::{piece, say};
 #[derive(Debug, ClapArgs)]
 #[command(next_help_heading = "A page to be printed and cut")]
 pub(crate) struct PrintArgs {
-    /// The files are pictures: write a page to print (.pdf or .png), to be cut around each
+    /// The files are pictures: write a page to print (.pdf or .png), to be cut out of it
     #[arg(long, conflicts_with_all = ["stock", "margin", "rest", "panels", "trial", "weed_box", "relief", "single"])]
     pub(crate) print: bool,
     /// A4, A3, letter, tabloid, or its sides, such as 320x450mm; the longer side upright as it is typed
@@ -82,7 +82,7 @@ pub(crate) enum PrintFailed {
         path: PathBuf,
         why: inky_core::trace::TraceError,
     },
-    #[error("{}: nothing to cut around: {why}", path.display())]
+    #[error("{}: nothing to cut out: {why}", path.display())]
     Nothing { path: PathBuf, why: String },
     #[error("a page to print is written as .pdf or .png, not to {}", .0.display())]
     Ending(PathBuf),

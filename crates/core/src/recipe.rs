@@ -48,7 +48,7 @@ pub struct Recipe {
     /// How it lies on its sheets.
     #[serde(default, skip_serializing_if = "SheetChoice::is_empty")]
     pub sheet: SheetChoice,
-    /// How the artwork itself is printed, to be cut around; `None` cuts its layers.
+    /// How the artwork itself is printed, to be cut out; `None` cuts its layers.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub print: Option<PrintChoice>,
     /// What was changed of the outlines by hand and by rule; a new trace starts without.

@@ -126,8 +126,7 @@ pub fn gcode(text: &str, map: &Projective) -> Result<String, CorrectedError> {
                 ('G', "21") => scale = 1.0,
                 (
                     'G',
-                    "10" | "52" | "91" | "92" | "17.1" | "18" | "19" | "41" | "42" | "68" | "28"
-                    | "30",
+                    "10" | "52" | "91" | "92" | "18" | "19" | "41" | "42" | "68" | "28" | "30",
                 )
                 | ('R', _) => {
                     return Err(CorrectedError::Instruction(format!("{letter}{word}")));

@@ -28,10 +28,10 @@ pub struct Printed {
     pub cut: Vec<Rings>,
     /// How far it is printed.
     pub printed: Vec<Rings>,
-    /// The picture carried on past its outline.
-    pub bled: Bled,
     /// The colour between outline and cut and in the bleed; `None` for the picture's own.
     pub border_colour: Option<Rgb>,
+    /// How far the picture's own colours go on past its outline, mm.
+    carried_on: f64,
 }
 
 impl Printed {
@@ -55,11 +55,10 @@ impl Printed {
         }
         let px = size[0] / f64::from(picture.width());
         let inner = offset(&all(&united), -bleed::MIXED_PX * px, Join::Round);
-        let own_bleed = match choice.border_colour {
+        let carried_on = match choice.border_colour {
             Some(_) => 0.0,
             None => choice.border + choice.bleed,
         };
-        let bled = bleed::bled(picture, size, &united, own_bleed);
         Some(Self {
             name: name.to_owned(),
             size,
@@ -67,7 +66,7 @@ impl Printed {
             inner,
             cut,
             printed,
-            bled,
+            carried_on,
             border_colour: choice.border_colour,
         })
     }
@@ -77,6 +76,12 @@ impl Printed {
     pub fn bounds(&self) -> Rect {
         let boxes = self.cut.iter().map(|r| r.outer.bounds());
         boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
+    }
+
+    /// The picture carried on past its outline.
+    #[must_use]
+    pub fn bled(&self, picture: &Picture) -> Bled {
+        bleed::bled(picture, self.size, &self.outline, self.carried_on)
     }
 
     /// The box of pixels around all that is printed of a picture so many pixels wide: the upper left one as seen from
@@ -108,8 +113,9 @@ impl Printed {
             let inside = (0..w).contains(&x) && (0..h).contains(&y);
             inside.then(|| picture.pixels()[(y * w + x) as usize])
         };
+        let bled = self.bled(picture);
         let bled_px = |i: usize| -> [u8; 4] {
-            let (bled, [x0, y0, w, h]) = (&self.bled.picture, self.bled.at);
+            let (bled, [x0, y0, w, h]) = (&bled.picture, bled.at);
             let (x, y) = (
                 (i % wide) as f64 + f64::from(left),
                 (i / wide) as f64 + f64::from(top),

@@ -172,8 +172,8 @@ fn put(pdf: &mut Pdf, n: usize, art: Art<'_>) {
         Some(_) => &printed.outline,
         None => &printed.printed,
     };
-    let bled = &printed.bled.picture;
-    let [x, y, wide, high] = printed.bled.at;
+    let bled = printed.bled(art.picture);
+    let [x, y, wide, high] = bled.at;
     shown(&mut content, under, ([x, y], [wide, high]), b"B");
     shown(&mut content, &printed.inner, ([0.0, 0.0], [w, h]), b"P");
     let packed_content = packed(content.finish().as_slice());
@@ -193,7 +193,7 @@ fn put(pdf: &mut Pdf, n: usize, art: Art<'_>) {
     images.finish();
     resources.finish();
     form.finish();
-    image(pdf, reference(n, 1), bled, None);
+    image(pdf, reference(n, 1), &bled.picture, None);
     match art.jpeg {
         Some(jpeg) => {
             let mut image = pdf.image_xobject(reference(n, 2), jpeg.bytes);

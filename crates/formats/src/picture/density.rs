@@ -106,10 +106,10 @@ pub(super) fn is_upright(bytes: &[u8]) -> bool {
         .is_none_or(|turn| turn == 1)
 }
 
-/// Whether a JPEG says that its three components are red, green and blue (APP14 with a transform of 0).
+/// Whether a JPEG says that its three components are red, green and blue: APP14 with a transform of 0 (ITU-T T.872, 6.5.3).
 pub(super) fn jpeg_is_rgb(bytes: &[u8]) -> bool {
-    let mut adobe = jpeg_segments(bytes).filter(|&(marker, _)| marker == 0xee);
-    adobe.any(|(_, at)| bytes.get(at..at + 5) == Some(b"Adobe") && bytes.get(at + 11) == Some(&0))
+    let mut told = jpeg_segments(bytes).filter(|&(marker, _)| marker == 0xee);
+    told.any(|(_, at)| bytes.get(at + 11) == Some(&0))
 }
 
 fn fields(bytes: &[u8]) -> Option<exif::Exif> {

@@ -29,7 +29,7 @@ pub struct PlainJpeg<'a> {
 
 impl<'a> PlainJpeg<'a> {
     /// `None` of what is no JPEG, or one that is turned by its EXIF, has four components, more than eight bits, or red,
-    /// green and blue as they are (Adobe's marker APP14 with a transform of 0; ITU-T T.872, 6.5.3).
+    /// green and blue as they are (its marker APP14).
     #[must_use]
     pub fn of(bytes: &'a [u8]) -> Option<Self> {
         let (marker, at) = density::jpeg_frame(bytes)?;

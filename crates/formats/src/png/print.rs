@@ -30,12 +30,15 @@ pub fn write(page: &PrintPage, arts: &[Art<'_>], ppi: f64) -> Result<Vec<u8>, Pn
     };
     map.fill(tiny_skia::Color::WHITE);
     let mut drawn = Page { map, scale };
-    let pixels: Vec<Option<[Pixmap; 2]>> = arts
+    let pixels: Vec<Option<([f64; 4], Pixmap, Pixmap)>> = arts
         .iter()
-        .map(|art| Some([pixmap(&art.printed.bled.picture)?, pixmap(art.picture)?]))
+        .map(|art| {
+            let bled = art.printed.bled(art.picture);
+            Some((bled.at, pixmap(&bled.picture)?, pixmap(art.picture)?))
+        })
         .collect();
     for print in &page.prints {
-        let (Some(art), Some(Some([bled, own]))) =
+        let (Some(art), Some(Some((at, bled, own)))) =
             (arts.get(print.picture), pixels.get(print.picture))
         else {
             continue;
@@ -54,7 +57,7 @@ pub fn write(page: &PrintPage, arts: &[Art<'_>], ppi: f64) -> Result<Vec<u8>, Pn
             Some(_) => &printed.outline,
             None => &printed.printed,
         };
-        let [x, y, w, h] = printed.bled.at;
+        let [x, y, w, h] = *at;
         let per_bled =
             Affine::scale_non_uniform(w / f64::from(bled.width()), h / f64::from(bled.height()));
         let to_bled = to_px * Affine::translate((x, y)) * per_bled;

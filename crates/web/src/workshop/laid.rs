@@ -53,6 +53,8 @@ pub(crate) struct PrintedSheet {
 /// A job's picture on it.
 pub(crate) struct Art {
     pub(crate) job: JobId,
+    /// Names what is printed of it, wherever it lies.
+    pub(crate) name: String,
     pub(crate) printed: Printed,
     pub(crate) cleaned: Arc<Cleaned>,
     /// Whether its pixels are those of its file.
@@ -126,6 +128,8 @@ fn stock(layers: &LayerChoice, material: &Material) -> Stock {
 /// A job that lies on the sheets.
 struct Lying {
     job: JobId,
+    /// Key of its outcome.
+    key: String,
     title: String,
     owner: String,
     groups: Vec<Group>,
@@ -146,6 +150,7 @@ impl Lying {
         let size = outcome.design.size;
         Self {
             job,
+            key: outcome.key.clone(),
             title: details.title,
             owner: details.client,
             groups: groups(&outcome.design, built),
@@ -282,7 +287,7 @@ fn sheets(lying: &[Lying], layers: &LayerChoice, choice: &SheetChoice) -> Vec<On
     loads.into_iter().map(on_sheet).collect()
 }
 
-/// The page on which the artwork of all jobs is printed; none where there is nothing to cut around.
+/// The page on which the artwork of all jobs is printed; none where there is nothing to cut out.
 fn printed(
     lying: Vec<Lying>,
     material: &Material,
@@ -308,8 +313,10 @@ fn printed(
             owner: job.owner,
             ..source
         });
+        let looks = format!("{:?}", (print.border, print.border_colour, print.bleed));
         arts.push(Art {
             job: job.job,
+            name: key(&[job.key, looks]),
             printed,
             cleaned: job.cleaned,
             as_it_came: job.as_it_came,

@@ -18,13 +18,20 @@ function prepare(sheet) {
   return { ...sheet, outline, page, pieces, labelled: whose.size > 1 };
 }
 
+/** Pixels by name: a part that is moved is drawn with those at hand. */
+const printedPixels = new Map();
+
 /** The nth sheet of a job, ready to be drawn. */
 export async function fetched(job, key, n, signal) {
   const answer = await fetch(`/jobs/${job}/sheets/${key}/${n}.json`, { signal });
   if (!answer.ok) throw new Error(`sheet: ${answer.status}`);
   const sheet = prepare(await answer.json());
   const printed = (sheet.page?.pictures ?? []).map(async (p) => {
-    p.pixels = await loaded(`/jobs/${job}/sheets/${key}/${n}/pictures/${p.n}.png`);
+    if (!printedPixels.has(p.name)) {
+      if (printedPixels.size > 7) printedPixels.clear();
+      printedPixels.set(p.name, loaded(`/jobs/${job}/sheets/${key}/${n}/pictures/${p.n}.png`));
+    }
+    p.pixels = await printedPixels.get(p.name);
   });
   await Promise.all(printed);
   return { ...sheet, picture: await loaded(sheet.picture) };

@@ -26,6 +26,8 @@ pub(in crate::job::sheet) struct Page {
 struct Picture {
     /// Number under which it is fetched.
     n: usize,
+    /// Names its pixels: the same as long as it looks the same.
+    name: String,
     /// Where its pixels lie on the piece: x, y, width, height.
     at: [f64; 4],
     /// What is printed, as SVG path data on the piece.
@@ -55,6 +57,7 @@ pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
         let to_piece = Affine::translate(-corner.to_vec2());
         Picture {
             n,
+            name: art.name.clone(),
             at: [
                 f64::from(b[0]) * per_px[0] - corner.x,
                 f64::from(b[1]) * per_px[1] - corner.y,

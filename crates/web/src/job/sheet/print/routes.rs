@@ -57,7 +57,7 @@ fn page(store: &Store, on: &OnSheet, as_pixels: bool) -> Result<(String, Vec<u8>
     let files: Result<Vec<Option<Vec<u8>>>, WebError> = printed
         .arts
         .iter()
-        .map(|art| match art.as_it_came {
+        .map(|art| match art.as_it_came && !as_pixels {
             true => Ok(Some(store.original(art.job)?.bytes)),
             false => Ok(None),
         })
