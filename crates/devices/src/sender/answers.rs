@@ -1,6 +1,6 @@
 //! What machines answer, and what it says of the paths.
 
-use super::{Awaited, Known, Language, Sender, Stand, Trouble};
+use super::{Awaited, Known, LISTENED, Language, Sender, Stand, Trouble};
 
 /// Bytes that are kept ahead of a cutter at most, so that a pause comes soon.
 const KEPT_AHEAD: usize = 1024;
@@ -16,9 +16,11 @@ impl Sender {
             return;
         }
         // However slowly it answers, it answers.
-        if !bytes.is_empty() {
-            self.last_heard = Some(now);
-        }
+        let since = now - self.listened.replace(now).unwrap_or(now);
+        self.quiet = match bytes {
+            [] => self.quiet + since.min(LISTENED),
+            _ => 0.0,
+        };
         for &byte in bytes {
             if byte != b'\r' && byte != b'\n' {
                 self.heard.push(byte);

@@ -19,8 +19,11 @@ use std::collections::VecDeque;
 pub use program::{Language, Path, Program};
 pub use stand::{Stand, Trouble};
 
-/// How long a machine may say nothing before it counts as lost, s.
+/// How long a machine may say nothing while it is listened to before it counts as lost, s.
 pub const SILENCE: f64 = 2.0;
+/// Listening once counts as so much at most, s: a sender that was kept from its line, by a slow disk or a busy
+/// computer, has not heard what lies there, and that is nothing the machine left out.
+const LISTENED: f64 = 0.1;
 /// How often it is asked how far it is, s.
 const ASK: f64 = 0.1;
 /// The same where something waits for room, s.
@@ -98,8 +101,9 @@ pub struct Sender {
     progress: f64,
     stand: Stand,
     heard: Vec<u8>,
-    /// When it was heard last, and asked last, s.
-    last_heard: Option<f64>,
+    /// How long it was listened to in vain, when it was listened to last, and asked last, s.
+    quiet: f64,
+    listened: Option<f64>,
     last_asked: f64,
     at_once: Vec<u8>,
 }
@@ -196,7 +200,8 @@ impl Sender {
             progress: 0.0,
             stand: Stand::Running,
             heard: Vec::new(),
-            last_heard: None,
+            quiet: 0.0,
+            listened: None,
             last_asked: f64::NEG_INFINITY,
             at_once: Vec::new(),
             program,
@@ -260,13 +265,13 @@ impl Sender {
     /// What is to be written now, s after the beginning.
     pub fn poll(&mut self, now: f64) -> Vec<u8> {
         let mut bytes = std::mem::take(&mut self.at_once);
-        let last_heard = *self.last_heard.get_or_insert(now);
+        self.listened.get_or_insert(now);
         if !matches!(self.stand, Stand::Running | Stand::Paused) {
             return bytes;
         }
         let answers = !self.awaited.is_empty() || self.program.language == Language::Gcode;
         let waits = answers && !self.mute;
-        if waits && now - last_heard > SILENCE {
+        if waits && self.quiet > SILENCE {
             self.stand = Stand::Failed(Trouble::Silent);
             return bytes;
         }

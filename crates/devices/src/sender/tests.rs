@@ -148,10 +148,23 @@ fn a_pause_stops_the_laser_at_once_and_nothing_is_lost() {
 fn silence_garbage_and_refusals_are_told() {
     let mut unheard = sender(Language::Hpgl, &rings(3), 0);
     assert!(!unheard.poll(0.0).is_empty());
-    unheard.poll(1.9);
+    let listens = |sender: &mut Sender, from: u32, to: u32| {
+        for hundredths in from..to {
+            let now = f64::from(hundredths) / 100.0;
+            sender.hear(b"", now);
+            sender.poll(now);
+        }
+    };
+    listens(&mut unheard, 1, 195);
     assert_eq!(unheard.stand(), &Stand::Running);
-    unheard.poll(2.1);
+    listens(&mut unheard, 195, 210);
     assert_eq!(unheard.stand(), &Stand::Failed(Trouble::Silent));
+    // Kept from its line for a minute, it has heard nothing: the machine is not to blame.
+    let mut kept_away = sender(Language::Hpgl, &rings(3), 0);
+    kept_away.poll(0.0);
+    listens(&mut kept_away, 1, 100);
+    listens(&mut kept_away, 6100, 6150);
+    assert_eq!(kept_away.stand(), &Stand::Running);
     let mut odd = sender(Language::Hpgl, &rings(3), 0);
     odd.poll(0.0);
     odd.hear(b"HTTP/1.1 400 Bad Request\r\n", 0.1);
