@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-const NAMES = ['bookmark', 'chevron-down', 'chevron-up', 'chevrons-left-right', 'circle', 'circle-dot',
+const NAMES = ['arrow-down', 'arrow-left', 'arrow-right', 'arrow-up', 'bookmark', 'chevron-down', 'chevron-up', 'chevrons-left-right', 'circle', 'circle-dot',
   'circle-help', 'circle-plus', 'combine', 'contrast', 'copy', 'crop', 'download', 'eraser', 'eye', 'eye-off',
   'flip-horizontal-2', 'flip-vertical-2', 'grip-vertical', 'group', 'history', 'image-up', 'lasso', 'layers', 'link', 'maximize',
   'minimize', 'mouse-pointer-2', 'paint-bucket', 'paintbrush', 'panel-left', 'panel-right', 'pencil', 'pipette', 'redo-2', 'replace',

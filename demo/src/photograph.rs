@@ -175,10 +175,16 @@ impl Camera {
     }
 }
 
+/// A photograph as a telephone's file: JPEG.
+#[must_use]
+pub fn file(raster: &Raster, quality: u8) -> Vec<u8> {
+    crate::spoil::jpeg(raster, quality)
+}
+
 /// The same after it was stored as a JPEG of this quality.
 #[must_use]
 pub fn compressed(raster: &Raster, quality: u8) -> Raster {
-    let file = crate::spoil::jpeg(raster, quality);
+    let file = file(raster, quality);
     let stored = image::load_from_memory(&file).map(|i| i.to_rgb8().into_raw());
     let pixels = stored.map(|bytes| bytes.as_chunks::<3>().0.to_vec());
     Raster {

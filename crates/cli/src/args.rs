@@ -55,6 +55,8 @@ pub(crate) enum Command {
     Sheet(Box<SheetArgs>),
     /// Move a file that cuts a printed page to where its marks were found on the machine
     Correct(crate::correct::CorrectArgs),
+    /// Write the four marks that stick on a bed, for photographs of pages that lie on it
+    BedMarks(crate::correct::BedMarksArgs),
     /// Set stones along the lines of a file or in its shapes, as the holes of a template
     Stones(Box<crate::stones::StonesArgs>),
     /// Make a piece of stock of a photograph that shows it beside a sheet of paper

@@ -4,8 +4,11 @@ use std::path::PathBuf;
 
 use clap::Args as ClapArgs;
 use inky_core::correct::{CorrectError, Correction, correction};
+use inky_core::print::bed::on_bed;
+use inky_core::print::marks::MarkChoice;
 use inky_formats::corrected::{self, CorrectedError};
-use kurbo::Point;
+use inky_formats::{picture, svg};
+use kurbo::{Point, Rect};
 
 use crate::save::{SaveFailed, Target, save};
 use crate::{input, say};
@@ -22,8 +25,20 @@ pub(crate) struct CorrectArgs {
     marks: [f64; 2],
     /// Where they were found, mm on the machine, y up: lower left, lower right, upper right where there are four, upper
     /// left; one below nought as --found=-1.2,3.4
-    #[arg(long, required = true, num_args = 1..=4, value_name = "X,Y", value_parser = place)]
+    #[arg(long, required_unless_present = "photo", num_args = 1..=4, value_name = "X,Y", value_parser = place)]
     found: Vec<Point>,
+    /// A photograph of the bed in which the page's marks and the four of the bed are found
+    #[arg(long, requires = "bed", conflicts_with = "found")]
+    photo: Option<PathBuf>,
+    /// How far apart the bed's marks are across and along, such as 400x300mm
+    #[arg(long, value_parser = crate::print::sides)]
+    bed: Option<[f64; 2]>,
+    /// Where the bed's mark with the dot is, at the lower left, mm on the machine
+    #[arg(long, value_name = "X,Y", default_value = "0,0", value_parser = place)]
+    bed_at: Point,
+    /// How many marks the page in the photograph has
+    #[arg(long, default_value_t = 3, value_parser = clap::value_parser!(u8).range(3..=4))]
+    count: u8,
     /// Replace a file that is there already
     #[arg(long)]
     force: bool,
@@ -37,6 +52,8 @@ pub(crate) enum CorrectFailed {
     #[error(transparent)]
     Marks(#[from] CorrectError),
     #[error("{}: {why}", path.display())]
+    Photo { path: PathBuf, why: String },
+    #[error("{}: {why}", path.display())]
     File { path: PathBuf, why: CorrectedError },
     #[error("{} is neither HPGL nor G-code; files for machines are what lies on them", .0.display())]
     Unknown(PathBuf),
@@ -49,11 +66,12 @@ pub(crate) fn run(args: &CorrectArgs) -> Result<(), CorrectFailed> {
     target.check(&args.output)?;
     let [w, h] = args.marks;
     let corners = [(0.0, 0.0), (w, 0.0), (w, h), (0.0, h)].map(Point::from);
-    let meant = match args.found.len() {
+    let found = found(args)?;
+    let meant = match found.len() {
         3 => vec![corners[0], corners[1], corners[3]],
         _ => corners.to_vec(),
     };
-    let correction = correction(&meant, &args.found)?;
+    let correction = correction(&meant, &found)?;
     let bytes = input::read(&args.input).map_err(|why| CorrectFailed::Read {
         path: args.input.clone(),
         why,
@@ -71,6 +89,50 @@ pub(crate) fn run(args: &CorrectArgs) -> Result<(), CorrectFailed> {
     })?;
     save(&args.output, moved.as_bytes())?;
     say::done(told(&correction));
+    Ok(())
+}
+
+/// Where the marks are: as it was said, or as a photograph shows.
+fn found(args: &CorrectArgs) -> Result<Vec<Point>, CorrectFailed> {
+    let (Some(photo), Some([w, h])) = (&args.photo, args.bed) else {
+        return Ok(args.found.clone());
+    };
+    let bytes = input::read(photo).map_err(|why| CorrectFailed::Read {
+        path: photo.clone(),
+        why,
+    })?;
+    let wrong = |why: &dyn std::fmt::Display| CorrectFailed::Photo {
+        path: photo.clone(),
+        why: why.to_string(),
+    };
+    let picture = picture::read(&bytes).map_err(|e| wrong(&e))?.picture;
+    let bed = Rect::from_origin_size(args.bed_at, (w, h));
+    let marks = MarkChoice::default();
+    let told = on_bed(&picture, &marks, usize::from(args.count), bed).map_err(|e| wrong(&e))?;
+    let places = told.found.iter().map(|p| format!("{:.2},{:.2}", p.x, p.y));
+    let places: Vec<String> = places.collect();
+    say::done(format!(
+        "found at {}, each within {:.2} mm",
+        places.join(" "),
+        told.off
+    ));
+    Ok(told.found)
+}
+
+/// Where the four marks of a bed are written, to be printed in their true size, cut out and stuck on.
+#[derive(Debug, ClapArgs)]
+pub(crate) struct BedMarksArgs {
+    /// The SVG to write
+    #[arg(short, long)]
+    output: PathBuf,
+    /// Replace a file that is there already
+    #[arg(long)]
+    force: bool,
+}
+
+pub(crate) fn bed_marks(args: &BedMarksArgs) -> Result<(), CorrectFailed> {
+    Target::new([], args.force).check(&args.output)?;
+    save(&args.output, svg::bed_marks().as_bytes())?;
     Ok(())
 }
 

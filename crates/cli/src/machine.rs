@@ -157,7 +157,7 @@ fn made(args: &MachineArgs) -> Machine {
                     Fault::Overrun => cutter.faults().overruns = true,
                 }
             }
-            Machine::Cutter(cutter)
+            Machine::Cutter(Box::new(cutter))
         }
         MachineKind::Laser => {
             let mut laser = Laser::new(laser::Model::default());

@@ -95,6 +95,7 @@ fn run(command: Command) -> Result<(), Failure> {
         Command::Sheet(args) => sheet::run(&args).map_err(work),
         Command::Stones(args) => stones::run(&args).map_err(work),
         Command::Correct(args) => correct::run(&args).map_err(work),
+        Command::BedMarks(args) => correct::bed_marks(&args).map_err(work),
         Command::Stock(args) => stock::run(&args).map_err(work),
         Command::Plan(args) => plan::run(&args).map_err(work),
         Command::Backup(args) => backup::run(&args).map_err(work),

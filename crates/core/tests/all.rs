@@ -13,6 +13,7 @@ mod iso_lines;
 mod layers_and_fits;
 mod local_width;
 mod map_properties;
+mod marks_in_photographs;
 mod mutated;
 mod nesting;
 mod odd_sheets;

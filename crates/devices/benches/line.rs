@@ -76,7 +76,7 @@ fn memory() -> f64 {
 
 fn throughput(count: usize) -> Done {
     let text = rings(count);
-    let cutter = Machine::Cutter(Cutter::new(cutter::Model::default()));
+    let cutter = Machine::Cutter(Box::new(Cutter::new(cutter::Model::default())));
     with(cutter, 1000.0, |address, machine| {
         let mut sender = Sender::new(Program::of(Language::Hpgl, &text), 0);
         let began = Instant::now();
@@ -103,7 +103,7 @@ fn latency(name: &str, press: Wish, language: Language) -> Done {
         let (text, machine) = match language {
             Language::Hpgl => (
                 rings(300),
-                Machine::Cutter(Cutter::new(cutter::Model::default())),
+                Machine::Cutter(Box::new(Cutter::new(cutter::Model::default()))),
             ),
             Language::Gcode => (
                 lines(300),

@@ -100,13 +100,13 @@ impl Drives {
         };
         let speed = self.speed;
         match language {
-            Language::Hpgl => Machine::Cutter(Cutter::new(cutter::Model {
+            Language::Hpgl => Machine::Cutter(Box::new(Cutter::new(cutter::Model {
                 dynamics,
                 speed,
                 lift: self.lift,
                 size: [ENDLESS; 2],
                 ..cutter::Model::default()
-            })),
+            }))),
             Language::Gcode => Machine::Laser(Laser::new(laser::Model {
                 dynamics,
                 speed,

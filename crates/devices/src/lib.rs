@@ -11,13 +11,15 @@
 //!
 //! [`sender`] is the other side: it sends a file to a machine and knows what of it is really done. Only [`line`] has
 //! sockets and a clock. [`dry`] runs a file on a machine at once; [`drives`] finds from what runs took how a machine
-//! really moves. [`printed`] is a page that lies on a cutter as no page was meant to.
+//! really moves. [`printed`] is a page that lies on a cutter as no page was meant to; [`finder`] asks a
+//! cutter's eye where its marks are.
 //!
 //! Lengths are mm, speeds mm/s, times s; places are the machine's own, y up from its lower left corner.
 
 pub mod cutter;
 pub mod drives;
 pub mod dry;
+pub mod finder;
 pub mod laser;
 pub mod line;
 pub mod machine;

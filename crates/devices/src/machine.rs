@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use kurbo::Point;
 
+use crate::cutter::eye::Laid;
 use crate::cutter::{Cutter, Faults};
 use crate::laser::{Burn, Laser, State};
 use crate::printer::{Printer, Sheet};
@@ -12,7 +13,7 @@ use crate::printer::{Printer, Sheet};
 #[derive(Clone, Debug)]
 pub enum Machine {
     /// A roll cutter.
-    Cutter(Cutter),
+    Cutter(Box<Cutter>),
     /// A laser.
     Laser(Laser),
     /// A printer.
@@ -101,7 +102,7 @@ impl Machine {
             Self::Cutter(cutter) => {
                 let mut fresh = Cutter::new(cutter.model().clone());
                 *fresh.faults() = *cutter.faults();
-                Self::Cutter(fresh)
+                Self::Cutter(Box::new(fresh))
             }
             Self::Laser(laser) => {
                 let mut fresh = Laser::new(laser.model().clone());
@@ -109,6 +110,22 @@ impl Machine {
                 Self::Laser(fresh)
             }
         };
+    }
+
+    /// Lays a printed sheet on a cutter; the others hold none.
+    pub fn lay(&mut self, laid: Option<Laid>) {
+        if let Self::Cutter(cutter) = self {
+            cutter.lay(laid);
+        }
+    }
+
+    /// The printed sheet that lies on a cutter.
+    #[must_use]
+    pub fn laid(&self) -> Option<&Laid> {
+        match self {
+            Self::Cutter(cutter) => cutter.laid(),
+            Self::Laser(_) | Self::Printer(_) => None,
+        }
     }
 
     /// How long it moved, s.

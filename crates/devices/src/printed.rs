@@ -33,16 +33,14 @@ const SHIFT: f64 = 8.0;
 const TURN: f64 = 3.0;
 const STRETCH: f64 = 0.005;
 const SKEW: f64 = 0.003;
-/// Where a page is laid, mm.
-const LAID: Vec2 = Vec2::new(40.0, 40.0);
 
 impl Lying {
-    /// A page that lies somehow; the same number lays it the same way.
+    /// A page that was to be laid at a place, mm, and lies somehow; the same number lays it the same way.
     #[must_use]
-    pub fn at_random(seed: u64) -> Self {
+    pub fn at_random(seed: u64, at: Vec2) -> Self {
         let mut numbers = Numbers(seed);
         let mut within = |most: f64| (2.0 * numbers.next() - 1.0) * most;
-        let shift = LAID + Vec2::new(within(SHIFT), within(SHIFT));
+        let shift = at + Vec2::new(within(SHIFT), within(SHIFT));
         let turn = within(TURN).to_radians();
         let stretch = [1.0 + within(STRETCH), 1.0 + within(STRETCH)];
         Self {
@@ -55,6 +53,14 @@ impl Lying {
 }
 
 impl Eye {
+    /// What it tells of a mark, which is the so-manieth from nought that it looks at.
+    #[must_use]
+    pub fn tells(&self, at: Point, number: usize) -> Option<Point> {
+        let mut numbers = Numbers(number as u64 ^ 0x9e37_79b9_7f4a_7c15);
+        let off = Vec2::from_angle(numbers.next() * TAU) * (numbers.next().sqrt() * self.noise);
+        (self.blind_to != Some(number)).then_some(at + off)
+    }
+
     /// Where it finds marks that were meant to lie at `meant`; the same number sees the same.
     #[must_use]
     pub fn finds(&self, meant: &[Point], lying: &Lying, seed: u64) -> Vec<Option<Point>> {
@@ -93,7 +99,7 @@ mod tests {
         ];
         let mut farthest = 0.0_f64;
         for seed in 0..200 {
-            let lying = Lying::at_random(seed);
+            let lying = Lying::at_random(seed, Vec2::new(40.0, 40.0));
             let eye = Eye {
                 noise: 0.1,
                 blind_to: Some(1),

@@ -155,6 +155,19 @@ impl Store {
         Ok(())
     }
 
+    /// Replaces what a run sends.
+    ///
+    /// # Errors
+    /// When the store fails.
+    pub fn change_stops(&self, id: RunId, stops: &str) -> Result<(), StoreError> {
+        let connection = self.writer()?;
+        connection.execute(
+            "UPDATE runs SET stops = ?2 WHERE id = ?1",
+            params![id, stops],
+        )?;
+        Ok(())
+    }
+
     /// Moves a run so that it comes right before another one of its queue, or to its end; whether both wait there.
     ///
     /// # Errors

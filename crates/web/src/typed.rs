@@ -3,6 +3,7 @@
 
 use inky_core::expression::parse_length;
 use inky_core::units::{Length, Mm, Unit};
+use kurbo::Point;
 
 use crate::error::{WebError, wrong};
 
@@ -29,6 +30,22 @@ pub(crate) fn mm_or_none(field: &'static str, text: &str, unit: Unit) -> Result<
         return Ok(0.0);
     }
     mm(field, text, unit)
+}
+
+/// A place on a machine, mm, as it is typed: `x, y` in the reader's unit.
+pub(crate) fn place(field: &'static str, text: &str, unit: Unit) -> Result<Point, WebError> {
+    let parts: Vec<&str> = match text.contains(';') {
+        true => text.split(';').collect(),
+        false => text.split([',', ' ']).filter(|t| !t.is_empty()).collect(),
+    };
+    let [x, y] = parts[..] else {
+        return Err(wrong(
+            field,
+            format!("'{text}' is no place; write it like 12.1, 8.4"),
+        ));
+    };
+    let mm = |t: &str| Ok::<f64, WebError>(number(field, t, "12.1")? * unit.in_mm());
+    Ok(Point::new(mm(x)?, mm(y)?))
 }
 
 /// A number, with a sign for per cent or without.

@@ -16,7 +16,7 @@ async fn phase(b: &Browser, word: &str) -> Result<()> {
 }
 
 /// What is done to the machine by hand, once it is in force.
-async fn by_hand(b: &Browser, change: &str) -> Result<()> {
+pub(crate) async fn by_hand(b: &Browser, change: &str) -> Result<()> {
     b.page
         .execute(
             "window.handsTaken = false; \

@@ -3,9 +3,11 @@
 
 use anyhow::{Context, Result, ensure};
 use inky_devices::printed::{Eye, Lying};
-use kurbo::{Line, Point};
+use kurbo::{Affine, Line, Point, Vec2};
+use thirtyfour::Key;
 
 use crate::chrome::{Browser, with};
+use crate::machines::by_hand;
 use crate::settled::{open, step};
 use crate::support::blade::{blade, lines, off};
 
@@ -93,7 +95,7 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
             Point::new(174.0, 0.0),
             Point::new(0.0, 231.0),
         ];
-        let lying = Lying::at_random(11);
+        let lying = Lying::at_random(11, Vec2::new(40.0, 40.0));
         let eye = Eye {
             noise: 0.0,
             blind_to: None,
@@ -133,5 +135,123 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
             .await?;
         b.click("#print-on").await?;
         step(b, "Not printed").await
+    })
+}
+
+/// Changes what is set beside a simulated machine.
+fn set(name: &str, value: &str) -> String {
+    format!(
+        "const s = document.querySelector('[name={name}]'); s.value = '{value}'; s.dispatchEvent(new Event('change', {{ bubbles: true }}))"
+    )
+}
+
+/// How far the blade ran beside the printed edge, mm: the edges of the design as the printer slipped and as the sheet
+/// lies on the bench, against the strokes that are drawn there.
+async fn beside_print(b: &Browser, server: &str) -> Result<f64> {
+    let design = reqwest::get(format!("{server}{LANTERN}/file?format=svg&what=sheets")).await?;
+    let edges = lines(&design.bytes().await?)?;
+    let slip = inky_devices::printer::Model::default().slip;
+    // From the first mark, y up, to the sheet's upper left corner, y down: margins of 15 mm, 45 mm below, half a mark.
+    let page = Affine::new([1.0, 0.0, 0.0, -1.0, 18.0, 297.0 - 48.0]);
+    let printed = Affine::translate((slip.shift[0], slip.shift[1]))
+        * Affine::rotate(slip.turn.to_radians())
+        * Affine::skew(slip.skew, 0.0)
+        * Affine::scale_non_uniform(slip.stretch[0], slip.stretch[1]);
+    let drawn = "const image = document.querySelector('.bed image'); const m = image.transform.baseVal.consolidate().matrix; return [[m.a, m.b, m.c, m.d, m.e, m.f], document.querySelector('.bed .really').getAttribute('d')]";
+    let (matrix, way): ([f64; 6], String) = b.page.execute(drawn, vec![]).await?.convert()?;
+    let edges: Vec<Line> = edges
+        .iter()
+        .map(|l| Affine::new(matrix) * printed * page * *l)
+        .collect();
+    let figures = way.split(['M', 'L', ' ']).filter(|t| !t.is_empty());
+    let figures: Result<Vec<f64>, _> = figures.map(str::parse).collect();
+    let places: Vec<Point> = figures?
+        .chunks_exact(2)
+        .map(|p| Point::new(p[0], p[1]))
+        .collect();
+    ensure!(places.len() > 200, "{} places", places.len());
+    Ok(off(&places, &edges))
+}
+
+/// Prints the nine on the simulated printer and sends their cut to the simulated cutter, whose bench is open then.
+async fn printed_and_sent(b: &Browser, server: &str) -> Result<()> {
+    for machine in [1, 3] {
+        b.go(&format!("{server}/machines/{machine}")).await?;
+        by_hand(b, &set("pace", "1000")).await?;
+    }
+    open(b, &format!("{server}{LANTERN}/size")).await?;
+    b.enter("#f-width", "55").await?;
+    step(b, "Size 55.0 mm × 71.5 mm").await?;
+    b.click("#line-sheet").await?;
+    b.click("#tab-print").await?;
+    b.click("#print-on").await?;
+    step(b, "Printed and cut").await?;
+    b.enter("#print-border", "3").await?;
+    step(b, "Border").await?;
+    b.click("#tab-copies").await?;
+    b.enter("#copies", "9").await?;
+    step(b, "9 copies").await?;
+    b.click("#line-send").await?;
+    b.click("#tab-machine").await?;
+    b.until_text("#machine-told", "Printed page").await?;
+    b.choose("#send-machine", "Practice printer").await?;
+    b.until_text("#machine-told", "printed with its marks")
+        .await?;
+    b.click("#send-now").await?;
+    b.until_text("#machine-bench .ask", "Put paper in").await?;
+    b.click("#run-go").await?;
+    b.until(
+        "the page lies in the tray",
+        "return !!document.querySelector('.tray img')",
+    )
+    .await?;
+    let left_out = b
+        .page
+        .execute(
+            "return !!document.querySelector('.tray .warn-note')",
+            vec![],
+        )
+        .await?;
+    ensure!(left_out.json() == false, "the printer left something out");
+    open(b, &format!("{server}{LANTERN}/send")).await?;
+    b.click("#tab-machine").await?;
+    b.until_text("#machine-told", "9 paths").await?;
+    b.click("#send-now").await?;
+    b.until_text("#machine-bench .ask", "Lay the printed page")
+        .await
+}
+
+#[test]
+fn a_page_printed_and_laid_askew_is_cut_where_the_eye_finds_its_marks() -> Result<()> {
+    with("demo", async |b, server, _| {
+        printed_and_sent(b, &server.address).await?;
+        // The eye misses the second mark: that is said, and nothing is cut.
+        by_hand(b, &set("eye_misses", "2")).await?;
+        b.click("#run-go").await?;
+        b.until_text(".marks h4", "by its eye").await?;
+        let found =
+            "return [0, 1, 2].map((n) => document.querySelector(`#mark-${n}`).value !== '')";
+        let found: Vec<bool> = b.page.execute(found, vec![]).await?.convert()?;
+        ensure!(found.iter().filter(|f| **f).count() == 2, "{found:?}");
+        // The head is moved there by keys; a place that cannot be is told.
+        let missing = found.iter().position(|f| !f).context("one is missing")?;
+        let right = b.find(&format!("#head-{missing}-right")).await?;
+        right.send_keys(Key::Right).await?;
+        b.until_text(".marks h4", "by hand").await?;
+        b.enter(&format!("#mark-{missing}"), "400, 400").await?;
+        b.until_text(".marks", "cannot be cut there").await?;
+        // It looks again, and sees all.
+        by_hand(b, &set("eye_misses", "")).await?;
+        b.click("#marks-look").await?;
+        b.until_text("#marks-told", "turned by").await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        let beside = beside_print(b, &server.address).await?;
+        ensure!(
+            beside < 0.15,
+            "the blade runs {beside} mm beside the printed edge"
+        );
+        Ok(())
     })
 }

@@ -82,25 +82,32 @@ impl MarkChoice {
     /// What is printed black of a mark.
     #[must_use]
     pub fn ink(&self, mark: Mark) -> Vec<Rings> {
-        let circle = |across: f64| Ring::circle(mark.at, across / 2.0);
-        let ring = |outer: f64, inner: f64| {
-            let hole = circle(inner).map(|r| r.reversed());
-            circle(outer).map(|outer| Rings {
-                outer,
-                holes: hole.into_iter().collect(),
-            })
-        };
-        let (size, line) = (self.size, self.line);
-        let disc = circle(size - 4.0 * line).map(|outer| Rings {
-            outer,
-            holes: Vec::new(),
-        });
-        let found = match mark.first {
-            true => [ring(size, size - 4.0 * line), None],
-            false => [ring(size, size - 2.0 * line), disc],
-        };
-        found.into_iter().flatten().collect()
+        let part = |lines: f64| (self.size - lines * self.line) / self.size;
+        let radius = self.size / 2.0;
+        match mark.first {
+            true => rings(mark.at, radius, &[part(4.0), 1.0], false),
+            false => rings(mark.at, radius, &[part(4.0), part(2.0), 1.0], true),
+        }
     }
+}
+
+/// Black rings around a place: `radii` from the middle outwards as parts of `radius`, mm; the middle is black where it is
+/// `dark`.
+pub(super) fn rings(at: Point, radius: f64, radii: &[f64], dark: bool) -> Vec<Rings> {
+    let circle = |part: f64| Ring::circle(at, part * radius);
+    let mut edges: Vec<f64> = radii.to_vec();
+    if dark {
+        edges.insert(0, 0.0);
+    }
+    let ring = |edge: &[f64]| {
+        let hole = circle(edge[0]).map(|r| r.reversed());
+        circle(edge[1]).map(|outer| Rings {
+            outer,
+            holes: hole.into_iter().collect(),
+        })
+    };
+    let (pairs, _) = edges.as_chunks::<2>();
+    pairs.iter().rev().filter_map(|edge| ring(edge)).collect()
 }
 
 impl PrintChoice {

@@ -11,10 +11,12 @@
 //! In: a [`Picture`](crate::picture::Picture), its outline in mm and a [`PrintChoice`]. Out: a [`PrintPage`], mm, y
 //! down, from the page's upper left corner.
 
+pub mod bed;
 pub mod bleed;
 pub mod marks;
 mod page;
 mod printed;
+pub mod seen;
 
 use serde::{Deserialize, Serialize};
 

@@ -5,6 +5,9 @@ use kurbo::Point;
 use super::words::Word;
 use super::{Cutter, FORCE, For, Open, Query, UNITS_PER_MM};
 
+/// How long an eye looks, s.
+const LOOK: f64 = 0.2;
+
 impl Cutter {
     pub(super) fn take(&mut self, word: Word) {
         match word {
@@ -113,6 +116,8 @@ impl Cutter {
             b"OH" => self.ask(Query::Limits),
             b"OE" => self.ask(Query::Error),
             b"OA" => self.ask(Query::Place),
+            b"DP" => self.head.stand(LOOK, For::Look),
+            b"OD" => self.ask(Query::Pointed),
             // Known to plotters, of no use to a blade.
             b"LB" | b"PT" | b"LT" | b"PW" | b"RO" | b"IW" | b"IP" | b"SC" => {}
             _ => self.fault(1),

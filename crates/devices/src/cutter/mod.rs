@@ -1,11 +1,12 @@
 //! A roll cutter that takes HPGL.
 //!
 //! x runs along the roll, y across it, both from the lower left corner of what can be cut; a plotter unit is 0.025 mm.
-//! It knows `IN DF PA PR PU PD SP VS FS OI OS OH OE OA`, and of device control `ESC.B` (free bytes of the buffer) and
+//! It knows `IN DF PA PR PU PD SP VS FS OI OS OH OE OA`, `DP OD` with its [`eye`], and of device control `ESC.B` (free bytes of the buffer) and
 //! `ESC.K` (stop, and forget what is in the buffer), which are answered out of turn.
 //! Source: HP-GL/2 and HP RTL Reference Guide (Hewlett-Packard 5961-3526); the numbers of `OS` and `OE` as there.
 
 mod blade;
+pub mod eye;
 mod instructions;
 mod words;
 
@@ -14,9 +15,11 @@ use std::collections::VecDeque;
 use kurbo::{Point, Vec2};
 
 pub use blade::Blade;
+use eye::Laid;
 use words::Words;
 
 use crate::motion::{Dynamics, Gone, Head};
+use crate::printed::Eye;
 
 /// Plotter units in a mm.
 pub const UNITS_PER_MM: f64 = 40.0;
@@ -68,6 +71,8 @@ pub struct Faults {
     pub media_end: Option<f64>,
     /// Its buffer overruns: now and then a byte is lost.
     pub overruns: bool,
+    /// What its eye sees amiss.
+    pub eye: Eye,
 }
 
 impl Default for Faults {
@@ -77,6 +82,7 @@ impl Default for Faults {
             astray: [0.0; 2],
             media_end: None,
             overruns: false,
+            eye: Eye::default(),
         }
     }
 }
@@ -114,6 +120,7 @@ enum Query {
     Limits,
     Error,
     Place,
+    Pointed,
 }
 
 /// What a task of the head is for.
@@ -131,6 +138,8 @@ enum For {
     Fault(u8),
     /// … and forgotten.
     Initialise,
+    /// The eye looks around.
+    Look,
 }
 
 /// What instructions have set.
@@ -187,6 +196,8 @@ pub struct Cutter {
     initialised: bool,
     answers: Vec<u8>,
     record: Record,
+    /// The printed sheet that lies on it.
+    laid: Option<Box<Laid>>,
 }
 
 impl Cutter {
@@ -215,6 +226,7 @@ impl Cutter {
             initialised: false,
             answers: Vec::new(),
             record: Record::default(),
+            laid: None,
             model,
         }
     }
@@ -239,6 +251,17 @@ impl Cutter {
     /// The strokes it did, which it forgets.
     pub fn take_strokes(&mut self) -> Vec<Stroke> {
         std::mem::take(&mut self.record.strokes)
+    }
+
+    /// Lays a printed sheet on it, or takes it away.
+    pub fn lay(&mut self, laid: Option<Laid>) {
+        self.laid = laid.map(Box::new);
+    }
+
+    /// The printed sheet that lies on it.
+    #[must_use]
+    pub fn laid(&self) -> Option<&Laid> {
+        self.laid.as_deref()
     }
 
     /// Whether nothing is left to do.
@@ -374,7 +397,13 @@ impl Cutter {
             For::Answer(query) if gone.ended => self.reply(query),
             For::Fault(number) => self.error = number,
             For::Initialise => (self.error, self.initialised) = (0, true),
-            For::Lower { .. } | For::Raise | For::Answer(_) => {}
+            For::Look if gone.ended => {
+                let (head, eye) = (self.head.at(), self.faults.eye);
+                if let Some(laid) = &mut self.laid {
+                    laid.look(head, &eye);
+                }
+            }
+            For::Lower { .. } | For::Raise | For::Answer(_) | For::Look => {}
         }
     }
 
@@ -406,6 +435,7 @@ impl Cutter {
             Query::Name => self.model.name.clone(),
             Query::Status => {
                 let bits = u8::from(self.down)
+                    | u8::from(self.laid.as_ref().is_some_and(|l| l.pointed.is_some())) << 2
                     | u8::from(self.initialised) << 3
                     | u8::from(self.error == 0) << 4
                     | u8::from(self.error != 0) << 5;
@@ -421,6 +451,11 @@ impl Cutter {
                 let at = self.head.at();
                 format!("{},{},{}", units(at.x), units(at.y), u8::from(self.down))
             }
+            Query::Pointed => match self.laid.as_mut().and_then(|l| l.pointed.take()) {
+                Some(at) => format!("{},{},0", units(at.x), units(at.y)),
+                // A plotter waits until somebody points.
+                None => return,
+            },
         };
         self.answer(&text);
     }

@@ -8,7 +8,7 @@ mod speak;
 
 pub use address::{Address, AddressError, Lost};
 pub use listen::{Hands, listen};
-pub use speak::{Said, Wish, ask_again, hand_over, speak};
+pub use speak::{Said, Wish, ask_again, find, hand_over, speak};
 
 use std::time::{Duration, Instant};
 

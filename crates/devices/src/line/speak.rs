@@ -5,6 +5,7 @@ use std::time::{Duration, Instant};
 
 use super::address::{Address, Lost, waits};
 use super::{LOOK, SaidLast};
+use crate::finder::Finder;
 use crate::sender::{Known, Program, Sender, Stand};
 
 /// What a person wants meanwhile.
@@ -109,6 +110,40 @@ pub fn ask_again(
     let mut sender = Sender::asking(program, known);
     speak(&mut sender, address, wish, told).ok()?;
     sender.found()
+}
+
+/// Looks for the marks of a printed page with a machine's eye; whether it answered to the end. A machine that is silent
+/// for `patience`, s, is not waited for any more.
+///
+/// # Errors
+/// [`Lost`].
+pub fn find(finder: &mut Finder, address: &Address, patience: f64) -> Result<bool, Lost> {
+    let mut wire = address.connect()?;
+    let mut read = [0; 256];
+    let mut waiting: Vec<u8> = Vec::new();
+    let mut last = Instant::now();
+    while !finder.is_over() {
+        waiting.extend(finder.poll());
+        match wire.write(&waiting) {
+            Ok(n) => drop(waiting.drain(..n)),
+            Err(e) if waits(&e) => {}
+            Err(_) => return Err(Lost::Gone),
+        }
+        match wire.read(&mut read) {
+            Ok(0) => return Err(Lost::Gone),
+            Ok(n) => {
+                finder.hear(&read[..n]);
+                last = Instant::now();
+            }
+            Err(e) if waits(&e) => {}
+            Err(_) => return Err(Lost::Gone),
+        }
+        if last.elapsed().as_secs_f64() > patience {
+            return Ok(false);
+        }
+        std::thread::sleep(LOOK);
+    }
+    Ok(!finder.is_garbled())
 }
 
 /// Sends a file to a machine that takes it as a whole and answers nothing, such as a printer; the line is closed behind

@@ -5,7 +5,7 @@
 //!                                   └─ no PDF, in part, too large: told in the tray
 //! ```
 //!
-//! As real ones it answers nothing, and prints a little beside: shifted, turned and stretched by its [`Slip`].
+//! As real ones it answers nothing, and prints a little beside: shifted, turned, stretched and skewed by its [`Slip`].
 //! Source of the file: ISO 32000-2:2020; of a job ending with its line: common practice of printers on a raw port, no
 //! source.
 
@@ -27,6 +27,8 @@ pub struct Slip {
     pub turn: f64,
     /// Stretch across and along, times.
     pub stretch: [f64; 2],
+    /// Sideways by this part of the way down.
+    pub skew: f64,
 }
 
 impl Slip {
@@ -35,6 +37,7 @@ impl Slip {
         shift: [0.0; 2],
         turn: 0.0,
         stretch: [1.0; 2],
+        skew: 0.0,
     };
 }
 
@@ -61,6 +64,7 @@ impl Default for Model {
                 shift: [0.7, -0.4],
                 turn: 0.1,
                 stretch: [1.0015, 0.999],
+                skew: 0.001,
             },
         }
     }

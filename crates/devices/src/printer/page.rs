@@ -7,9 +7,10 @@
 use std::sync::Arc;
 
 use hayro_syntax::Pdf;
+use hayro_syntax::content::TypedIter;
 use hayro_syntax::content::ops::TypedInstruction as Said;
 use hayro_syntax::object::{Array, Dict, Name, Number, Stream};
-use hayro_syntax::page::Page;
+use hayro_syntax::page::{Page, Resources};
 use tiny_skia::{
     Color, FillRule, FilterQuality, LineCap, LineJoin, Mask, Paint, PathBuilder, Pixmap,
     PixmapPaint, Rect, Stroke, Transform,
@@ -20,6 +21,8 @@ use super::{MM_PER_POINT, Model, Print};
 
 /// Pixels of a print at most; larger ones are drawn coarser.
 const MOST: f64 = 12e6;
+/// Forms within forms at most.
+const NESTED: usize = 8;
 /// States that are kept at once at most.
 const DEEP: usize = 256;
 
@@ -36,6 +39,8 @@ struct State {
 
 struct Painter<'a> {
     page: &'a Page<'a>,
+    /// What names stand for in the forms that are shown, one within the other.
+    forms: Vec<Resources<'a>>,
     paper: Pixmap,
     state: State,
     kept: Vec<State>,
@@ -69,10 +74,12 @@ pub(super) fn print(file: &Arc<Vec<u8>>, number: usize, model: &Model) -> Option
     let map = Transform::from_row(a, b, c, d, e, f)
         .post_scale(points, points)
         .post_scale(across, along)
+        .post_concat(Transform::from_skew(model.slip.skew as f32, 0.0))
         .post_concat(Transform::from_rotate(model.slip.turn as f32))
         .post_translate(right, down);
     let mut painter = Painter {
         page,
+        forms: Vec::new(),
         paper,
         state: State {
             map,
@@ -104,7 +111,7 @@ fn figures<const N: usize>(numbers: [&Number; N]) -> [f32; N] {
     numbers.map(Number::as_f32)
 }
 
-impl Painter<'_> {
+impl<'a> Painter<'a> {
     /// Does what an instruction says.
     fn does(&mut self, said: &Said<'_, '_>) {
         match said {
@@ -251,8 +258,34 @@ impl Painter<'_> {
         }
     }
 
+    /// What names stand for: those of the form that is shown, else of the page.
+    fn resources(&self) -> &Resources<'a> {
+        self.forms.last().unwrap_or(self.page.resources())
+    }
+
+    /// Does what a form says, in its own space (ISO 32000-2:2020, 8.10).
+    fn shows(&mut self, form: &Stream<'a>) {
+        let (Ok(bytes), dict) = (form.decoded(), form.dict()) else {
+            self.left_out += 1;
+            return;
+        };
+        let outside = (self.state.clone(), std::mem::take(&mut self.kept));
+        if let Some([a, b, c, d, e, f]) = dict.get::<[f32; 6]>("Matrix") {
+            let map = Transform::from_row(a, b, c, d, e, f);
+            self.state.map = self.state.map.pre_concat(map);
+        }
+        self.forms
+            .push(Resources::new(dict.get("Resources").unwrap_or_default()));
+        let mut all = TypedIter::new(&bytes);
+        while let Some(said) = all.next() {
+            self.does(&said);
+        }
+        self.forms.pop();
+        (self.state, self.kept) = outside;
+    }
+
     fn colours(&mut self, said: &Said<'_, '_>) {
-        let spaces = &self.page.resources().color_spaces;
+        let spaces = &self.resources().color_spaces.clone();
         let parts = |all: &[Number]| -> Vec<f32> { all.iter().map(Number::as_f32).collect() };
         let state = &mut self.state;
         let (stroke, space, parts) = match said {
@@ -299,10 +332,18 @@ impl Painter<'_> {
         }
     }
 
-    /// A picture where the page has one of this name.
+    /// A picture or a form where the page has one of this name.
     fn places(&mut self, name: &Name<'_>) {
-        let stream = self.page.resources().x_objects.get::<Stream<'_>>(name);
-        let picture = stream.and_then(|s| picture(&s, &self.page.resources().color_spaces));
+        let resources = self.resources();
+        let stream = resources.x_objects.get::<Stream<'_>>(name);
+        let picture = stream
+            .as_ref()
+            .and_then(|s| picture(s, &resources.color_spaces));
+        let form = stream.filter(|s| is_a(s, b"Form") && self.forms.len() < NESTED);
+        if let Some(form) = form {
+            self.shows(&form);
+            return;
+        }
         let Some(picture) = picture else {
             self.left_out += 1;
             return;
@@ -323,10 +364,29 @@ impl Painter<'_> {
     }
 }
 
-/// A plain picture: eight bits of grey or RGB, with nothing lossy in it.
+fn is_a(stream: &Stream<'_>, kind: &[u8]) -> bool {
+    let subtype = stream.dict().get::<Name<'_>>("Subtype");
+    subtype.is_some_and(|name| name.as_ref() == kind)
+}
+
+/// The bytes of a picture's colours, pixel by pixel.
+fn samples(stream: &Stream<'_>, space: &Space) -> Option<Vec<u8>> {
+    let filter = stream.dict().get::<Name<'_>>("Filter");
+    if filter.is_none_or(|name| name.as_ref() != b"DCTDecode") {
+        return stream.decoded().ok().map(|bytes| bytes.into_owned());
+    }
+    let file = stream.raw_data();
+    let read = image::load_from_memory_with_format(&file, image::ImageFormat::Jpeg).ok()?;
+    Some(match space {
+        Space::Grey => read.into_luma8().into_raw(),
+        _ => read.into_rgb8().into_raw(),
+    })
+}
+
+/// A plain picture: eight bits of grey or RGB, a JPEG among them, with what it lets through.
 fn picture(stream: &Stream<'_>, spaces: &Dict<'_>) -> Option<Pixmap> {
     let dict = stream.dict();
-    if dict.get::<Name<'_>>("Subtype")?.as_ref() != b"Image" {
+    if !is_a(stream, b"Image") {
         return None;
     }
     let side = |key: &str| u32::try_from(dict.get::<Number>(key)?.as_i64()).ok();
@@ -340,8 +400,8 @@ fn picture(stream: &Stream<'_>, spaces: &Dict<'_>) -> Option<Pixmap> {
         Some(name) => Space::named(&name, spaces),
         None => Space::written(&dict.get::<Array<'_>>("ColorSpace")?)?,
     };
-    let bytes = stream.decoded().ok()?;
-    let rgba: Vec<u8> = match space {
+    let bytes = samples(stream, &space)?;
+    let mut rgba: Vec<u8> = match space {
         Space::Grey => bytes.iter().flat_map(|&v| [v, v, v, 255]).collect(),
         Space::Rgb => bytes
             .chunks_exact(3)
@@ -349,5 +409,12 @@ fn picture(stream: &Stream<'_>, spaces: &Dict<'_>) -> Option<Pixmap> {
             .collect(),
         _ => return None,
     };
+    if let Some(mask) = dict.get::<Stream<'_>>("SMask") {
+        let through = mask.decoded().ok()?;
+        for (pixel, alpha) in rgba.as_chunks_mut::<4>().0.iter_mut().zip(through.iter()) {
+            // Colours are held as they shine through, alpha itself among them.
+            *pixel = pixel.map(|v| (u16::from(v) * u16::from(*alpha) / 255) as u8);
+        }
+    }
     Pixmap::from_vec(rgba, tiny_skia::IntSize::from_wh(width, height)?)
 }

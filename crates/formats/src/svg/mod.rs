@@ -4,6 +4,8 @@
 //! user units, one group for each layer, each shape one path with its holes, each open line one path.
 //! Nothing but groups, titles and paths is ever written. Source: W3C SVG 1.1 (2nd ed.), chapters 7 and 8.
 
+mod bed;
+
 use std::fmt::Write as _;
 
 use inky_core::centre::Stroke;
@@ -12,6 +14,8 @@ use inky_core::segment::{Arc, Segment};
 use inky_core::shapes::Ring;
 use inky_core::units::{MM_PER_INCH, Unit};
 use kurbo::Point;
+
+pub use bed::bed_marks;
 
 /// How shapes are drawn.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

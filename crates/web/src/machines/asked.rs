@@ -3,6 +3,7 @@
 use inky_core::units::Unit;
 use inky_devices::cutter::Faults;
 use inky_devices::line::{Address, Hands};
+use inky_devices::printed::Eye;
 use serde::Deserialize;
 
 use crate::error::{WebError, wrong};
@@ -62,6 +63,7 @@ impl Added {
             mute: self.mute.is_on(),
             loaded: None,
             drives: None,
+            bed: None,
         })
     }
 }
@@ -79,6 +81,10 @@ pub(crate) struct ByHand {
     astray: String,
     /// Where the media ends, typed; empty for nowhere.
     media_end: String,
+    /// How far its eye tells places beside, typed; empty for not at all.
+    eye_off: String,
+    /// The mark that its eye does not see, from 1; empty for none.
+    eye_misses: String,
 }
 
 impl Default for ByHand {
@@ -91,6 +97,8 @@ impl Default for ByHand {
             overruns: Tick::default(),
             astray: String::new(),
             media_end: String::new(),
+            eye_off: String::new(),
+            eye_misses: String::new(),
         }
     }
 }
@@ -123,7 +131,20 @@ impl ByHand {
                 format!("stock ends within {most}, and a stroke goes astray by {far} at most"),
             ));
         }
+        let noise = mm_or_none("hands", &self.eye_off, unit)?;
+        if !(0.0..=5.0).contains(&noise) {
+            let most = unit.length(5.0, 0);
+            return Err(wrong("hands", format!("an eye is off by {most} at most")));
+        }
+        let blind_to = match self.eye_misses.trim() {
+            "" => None,
+            typed => match typed.parse::<usize>() {
+                Ok(n @ 1..=4) => Some(n - 1),
+                _ => return Err(wrong("hands", "an eye misses mark 1, 2, 3 or 4")),
+            },
+        };
         Ok(Faults {
+            eye: Eye { noise, blind_to },
             slow: if self.slow.is_on() { SLOW } else { 1.0 },
             astray: [astray, 0.0],
             media_end: (end > 0.0).then_some(end),

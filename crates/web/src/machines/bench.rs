@@ -9,6 +9,7 @@ use crate::Shop;
 use crate::error::WebError;
 use crate::machines::drawn;
 use crate::machines::kept::{self, Kind, Listed};
+use crate::machines::marks::shown::lying;
 use crate::machines::pace::{self, Pace};
 use crate::machines::shown::{self, Card, Fact, Figures, Hands, RunRow, Work};
 use crate::machines::simulated::One;
@@ -102,7 +103,7 @@ pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Fi
     let one = shop.simulated.of(&listed.machine);
     // Before a run begins, what the machine did was for another one.
     let fresh = run.state.phase == Phase::Ready && run.state.stop == 0;
-    let really = one.filter(|_| !fresh).map(|one| one.strokes());
+    let really = one.filter(|_| !fresh).map(One::strokes);
     let live = shop
         .under_way
         .of(listed.id)
@@ -113,8 +114,13 @@ pub(crate) fn figures(shop: &Shop, listed: &Listed, run: &Run, unit: Unit) -> Fi
         Some(live) => drawn::drawn(run, (live.paths(make), kind), really.as_deref()),
         None => drawn::drawn(run, (&make(), kind), really.as_deref()),
     };
+    // The page that lies there is of this run once its marks were looked for.
+    let of_page = run.stop().and_then(|s| s.marks.as_ref());
+    let looked = of_page.is_some_and(|m| m.found.iter().any(Option::is_some));
+    let lying = one.filter(|_| looked).and_then(|one| lying(one, listed));
     Figures {
         unkept,
+        lying,
         ..shown::figures(listed, run, drawn, unit)
     }
 }

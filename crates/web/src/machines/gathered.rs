@@ -107,7 +107,7 @@ async fn gather(
     if let Some(first) = stops::in_the_way(&outcome, &laid, machine, unit).first() {
         return Err(wrong("run", first));
     }
-    let stops = stops::stops(&laid, &recipe.layers.material(), machine, unit)?;
+    let stops = stops::stops(&shop.store, &laid, &recipe.layers.material(), machine, unit)?;
     let name = format!("Gathered with {}", both.guest.stored.title);
     asked
         .keep(now.job.revision, (base.recipe, recipe), (name, Line::Sheet))

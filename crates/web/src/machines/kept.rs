@@ -102,6 +102,9 @@ pub(crate) struct Machine {
     /// What its drives do, where that was found from its runs.
     #[serde(default)]
     pub(crate) drives: Option<Drives>,
+    /// Through the middles of the marks that stick on its bed, mm: left, low, width, height.
+    #[serde(default)]
+    pub(crate) bed: Option<[f64; 4]>,
 }
 
 impl Machine {
@@ -114,6 +117,12 @@ impl Machine {
             }) if *left < used => Does::TooLittle(*left),
             Some(_) => Does::Well,
         }
+    }
+
+    /// Where marks would stick on its bed, while nobody said where they do, mm.
+    pub(crate) fn bed(&self) -> [f64; 4] {
+        let [first, second] = self.reach.map(|mm| mm.min(600.0));
+        self.bed.unwrap_or([0.0, 0.0, first, second])
     }
 
     /// What its drives do, or are taken to do.
@@ -160,6 +169,7 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
             mute: false,
             loaded: None,
             drives: None,
+            bed: None,
         };
         store.add_machine(&serde_json::to_string(&machine)?)?;
     }

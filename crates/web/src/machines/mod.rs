@@ -14,6 +14,7 @@ mod drawn;
 mod gathered;
 pub(crate) mod kept;
 mod known;
+pub(crate) mod marks;
 mod pace;
 mod printing;
 pub(crate) mod routes;

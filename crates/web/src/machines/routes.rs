@@ -12,6 +12,7 @@ use crate::machines::asked::{Added, ByHand};
 use crate::machines::bench::{BenchAlone, MachinesPage, figures, page};
 use crate::machines::gathered;
 use crate::machines::kept;
+use crate::machines::marks;
 use crate::machines::pace;
 use crate::machines::runs;
 use crate::machines::shown::Figures;
@@ -143,10 +144,11 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(bench_alone)
         .service(figures_alone)
         .service(by_hand)
-        .service(remove)
-        .service(opened);
+        .service(remove);
     gathered::routes(config);
+    marks::routes::routes(config);
     pace::routes(config);
     runs::routes(config);
     tray::routes(config);
+    config.service(opened);
 }

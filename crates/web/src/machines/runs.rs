@@ -12,6 +12,7 @@ use crate::error::{WebError, wrong};
 use crate::job::download;
 use crate::machines::bench::{BenchAlone, address};
 use crate::machines::kept::{self, Does, Kind, Listed, Loaded};
+use crate::machines::marks::{self, Marks};
 use crate::machines::state::{Phase, Run, State};
 use crate::machines::under_way::Begin;
 use crate::reader::Reader;
@@ -60,7 +61,14 @@ async fn press(
                 return Err(wrong("run", "this run is over; reload the page"));
             }
             (Press::Go, None) => go(&shop, &listed, run, &form.from)?,
-            (Press::Again, None) => State::ready(0).keep(&shop.store, id, "started again\n")?,
+            (Press::Again, None) => {
+                let mut run = run;
+                // Another page lies otherwise.
+                let marks = run.stops.iter_mut().filter_map(|s| s.marks.as_mut());
+                marks.for_each(Marks::forgotten);
+                run.keep_stops(&shop.store)?;
+                State::ready(0).keep(&shop.store, id, "started again\n")?;
+            }
             (Press::Leave, None) => run.state.at(Phase::Left).keep(&shop.store, id, "left\n")?,
             (Press::Pause | Press::Stop, None) => {
                 return Err(wrong("run", "nothing is sent at the moment"));
@@ -86,6 +94,9 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
             "the machine is at another run; wait until that ends",
         ));
     }
+    if run.state.phase == Phase::Ready && !marks_found(shop, listed, &mut run)? {
+        return Ok(());
+    }
     let stop = run.stop().ok_or(WebError::NoPage)?.clone();
     let paths = stop.paths;
     let begin = match (run.state.phase, from.trim().parse::<usize>()) {
@@ -106,7 +117,7 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
     if run.state.phase == Phase::Ready {
         let mut listed = listed.clone();
         let does = listed.machine.does_for(&stop.stock, stop.used);
-        if does != Does::Well && listed.machine.kind != Kind::Printer {
+        if stop.marks.is_none() && does != Does::Well && listed.machine.kind != Kind::Printer {
             listed.machine.loaded = Some(Loaded {
                 name: stop.stock.clone(),
                 left: stop.length,
@@ -114,6 +125,7 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
             kept::keep(&shop.store, &listed)?;
         }
         if !run.follows_its_trial()
+            && stop.marks.is_none()
             && let Some(one) = shop.simulated.of(&listed.machine)
         {
             one.renew();
@@ -122,6 +134,30 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
     }
     shop.under_way
         .begin(shop, &run, begin, &address, &listed.machine)
+}
+
+/// Finds what is not found yet of the marks of a printed page with the machine's eye, and moves the cut to where the
+/// page lies; whether it can be cut. Where not, the bench says what is missing.
+fn marks_found(shop: &Shop, listed: &Listed, run: &mut Run) -> Result<bool, WebError> {
+    let at = run.state.stop;
+    let all_found = |run: &Run| {
+        let marks = run.stops.get(at).and_then(|s| s.marks.as_ref());
+        marks.is_none_or(Marks::all_found)
+    };
+    if run.stops.get(at).is_none_or(|s| s.marks.is_none()) {
+        return Ok(true);
+    }
+    if !all_found(run) {
+        marks::find::by_eye(shop, listed, run, false)?;
+    }
+    if !all_found(run) {
+        return Ok(false);
+    }
+    if let Some(stop) = run.stops.get_mut(at) {
+        stop.corrected(listed.machine.kind)?;
+    }
+    run.keep_stops(&shop.store)?;
+    Ok(true)
 }
 
 /// The run that is moved before another.

@@ -5,6 +5,7 @@ use inky_core::units::Unit;
 use crate::job::sheet::shown::duration;
 use crate::machines::drawn::Drawn;
 use crate::machines::kept::{Does, Kind, Listed, Machine};
+use crate::machines::marks::shown::{self as marks, Lying, MarksShown};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
 use crate::text;
@@ -35,6 +36,9 @@ pub(crate) struct Hands {
     pub(crate) answers: bool,
     pub(crate) astray: String,
     pub(crate) media_end: String,
+    /// How far its eye is off, and the mark that it misses.
+    pub(crate) eye_off: String,
+    pub(crate) eye_misses: String,
 }
 
 /// A stop of the run that is looked at.
@@ -61,6 +65,9 @@ pub(crate) struct Work {
     pub(crate) paths: usize,
     /// Whether it can be gone on with in the midst.
     pub(crate) in_paths: bool,
+    pub(crate) unit: &'static str,
+    /// The marks of the printed page that it begins with.
+    pub(crate) marks: Option<MarksShown>,
 }
 
 /// Figures that change while it runs.
@@ -76,6 +83,8 @@ pub(crate) struct Figures {
     pub(crate) told: String,
     pub(crate) drawn: Drawn,
     pub(crate) farthest: String,
+    /// The printed sheet that lies on it.
+    pub(crate) lying: Option<Lying>,
 }
 
 /// A run that is over.
@@ -173,6 +182,14 @@ pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
             mm => shown(mm),
         },
         media_end: faults.media_end.map(shown).unwrap_or_default(),
+        eye_off: match faults.eye.noise {
+            0.0 => String::new(),
+            mm => shown(mm),
+        },
+        eye_misses: faults
+            .eye
+            .blind_to
+            .map_or_else(String::new, |n| (n + 1).to_string()),
     }
 }
 
@@ -205,6 +222,36 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
                     "Look at the trial piece. If it is cut as it should be, the rest follows."
                         .to_owned(),
                     "It is right: go on",
+                )
+            } else if let Some(marks) = &stop.marks {
+                let ask = match (marks.all_found(), kind) {
+                    (true, _) => {
+                        "Its marks are found. The cut is moved to where the page lies.".to_owned()
+                    }
+                    (false, Kind::Cutter) => format!(
+                        "Lay the printed page, {}, face up with its upper left corner in the corner of the cutter and its height along the roll.",
+                        stop.size
+                    ),
+                    (false, _) => format!(
+                        "Lay the printed page, {}, face up with its lower left corner in the corner of the bed.",
+                        stop.size
+                    ),
+                };
+                let go = match (marks.all_found(), kind) {
+                    (true, _) => "Cut there",
+                    (false, Kind::Cutter) if !machine.mute => {
+                        "It lies there: find its marks, and cut"
+                    }
+                    _ => "Cut",
+                };
+                (ask, go)
+            } else if stop.is_printed_page() {
+                (
+                    format!(
+                        "Put paper in, {}. It is printed in its true size.",
+                        stop.size
+                    ),
+                    "It is in: print",
                 )
             } else if kind == Kind::Printer {
                 (
@@ -272,6 +319,8 @@ pub(crate) fn work(run: &Run, machine: &Machine, unit: Unit) -> Work {
         next: stop.map_or(1, |s| (state.next + 1).min(s.paths)),
         paths: stop.map_or(0, |s| s.paths),
         in_paths: kind.language().is_some(),
+        unit: unit.symbol(),
+        marks: marks::marks(run, machine, unit),
     }
 }
 
@@ -328,6 +377,7 @@ pub(crate) fn figures(listed: &Listed, run: &Run, drawn: Drawn, unit: Unit) -> F
         told,
         drawn,
         farthest,
+        lying: None,
     }
 }
 

@@ -4,6 +4,7 @@
 use std::net::{Ipv4Addr, SocketAddr, TcpListener};
 use std::sync::{Arc, Mutex, MutexGuard, OnceLock};
 
+use inky_devices::cutter::eye::Laid;
 use inky_devices::cutter::{self, Cutter, Faults};
 use inky_devices::laser::{self, Laser};
 use inky_devices::line::{self, Hands};
@@ -41,7 +42,7 @@ impl Simulated {
     fn one(&self, kind: Kind) -> Option<&One> {
         let (cell, machine): (_, fn() -> Machine) = match kind {
             Kind::Cutter => (&self.cutter, || {
-                Machine::Cutter(Cutter::new(cutter::Model::default()))
+                Machine::Cutter(Box::new(Cutter::new(cutter::Model::default())))
             }),
             Kind::Laser => (&self.laser, || {
                 Machine::Laser(Laser::new(laser::Model::default()))
@@ -112,6 +113,16 @@ impl One {
     pub(crate) fn set_faults(&self, faults: Faults) {
         *lock(&self.faults) = faults;
         lock(&self.machine).set_faults(faults);
+    }
+
+    /// Lays a printed sheet on it, or takes it away.
+    pub(crate) fn lay(&self, laid: Option<Laid>) {
+        lock(&self.machine).lay(laid);
+    }
+
+    /// The printed sheet that lies on it.
+    pub(crate) fn laid(&self) -> Option<Laid> {
+        lock(&self.machine).laid().cloned()
     }
 
     /// Fresh stock: what it did is forgotten. Nothing happens while it works.

@@ -159,6 +159,11 @@ impl Run {
         Self::of(store.run(id)?.ok_or(WebError::NoPage)?)
     }
 
+    /// Keeps what it sends, as it is now.
+    pub(crate) fn keep_stops(&self, store: &Store) -> Result<(), WebError> {
+        Ok(store.change_stops(self.stored.id, &serde_json::to_string(&self.stops)?)?)
+    }
+
     /// The stop it is at; the last where all are done.
     pub(crate) fn stop(&self) -> Option<&Stop> {
         self.stops.get(self.state.stop).or(self.stops.last())

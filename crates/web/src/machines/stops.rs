@@ -9,12 +9,15 @@ use inky_core::units::Unit;
 use inky_devices::sender::Program;
 use inky_formats::files::{self, Options};
 use inky_formats::hpgl::Blade;
+use inky_store::Store;
 use serde::{Deserialize, Serialize};
 
 use crate::error::{WebError, wrong};
+use crate::job::sheet::print::page_file;
 use crate::machines::kept::{Kind, Machine};
+use crate::machines::marks::Marks;
 use crate::text;
-use crate::workshop::{Laid, OnSheet, Outcome};
+use crate::workshop::{Laid, OnSheet, Outcome, PrintedSheet};
 
 /// What is sent in one go.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -35,7 +38,13 @@ pub(crate) struct Stop {
     pub(crate) used: f64,
     /// Length of the stock, mm, where it is known.
     pub(crate) length: Option<f64>,
+    /// Marks of the printed page that it is cut from.
+    #[serde(default)]
+    pub(crate) marks: Option<Marks>,
 }
+
+/// What a printed page is called as a stock.
+const PRINTED: &str = "Printed page";
 
 /// Trial pieces have layers of their own, called so.
 const TRIAL: &str = "Trial ";
@@ -73,7 +82,45 @@ impl Stop {
             text,
             used: 0.0,
             length: None,
+            marks: None,
         })
+    }
+
+    /// A printed page: its file for a printer, its cut lines with its marks for the others.
+    fn printed(
+        store: &Store,
+        on: &OnSheet,
+        printed: &PrintedSheet,
+        machine: &Machine,
+        unit: Unit,
+    ) -> Result<Self, WebError> {
+        let [wide, long] = printed.page.choice.page.map(|mm| unit.length(mm, 0));
+        let size = format!("{wide} × {long}");
+        if machine.kind == Kind::Printer {
+            let file = page_file::pdf(store, on, None)?;
+            return Ok(Self {
+                stock: PRINTED.to_owned(),
+                size,
+                trial: false,
+                text: file.into_iter().map(char::from).collect(),
+                paths: 1,
+                seconds: printed.page.choice.page[1] / machine.speed,
+                used: 0.0,
+                length: None,
+                marks: None,
+            });
+        }
+        let stop = Self::of_page(&on.on_paper(printed), PRINTED, machine)?;
+        Ok(Self {
+            size,
+            marks: Some(Marks::of(&printed.page, &stop.text, machine.kind)),
+            ..stop
+        })
+    }
+
+    /// Whether it is a printed page, on its way to a printer or to be cut.
+    pub(crate) fn is_printed_page(&self) -> bool {
+        self.stock == PRINTED
     }
 
     /// The bytes of a file that goes as a whole.
@@ -101,6 +148,7 @@ impl Stop {
 
 /// The stops that a job is sent in: its own material first, then those of inserts and backs.
 pub(crate) fn stops(
+    store: &Store,
     laid: &Laid,
     own: &Material,
     machine: &Machine,
@@ -110,6 +158,10 @@ pub(crate) fn stops(
     sheets.sort_by_key(|on| on.sheet.material.name != own.name);
     let mut stops = Vec::new();
     for on in sheets {
+        if let Some(printed) = &on.printed {
+            stops.push(Stop::printed(store, on, printed, machine, unit)?);
+            continue;
+        }
         let page = on.page();
         if on.sheet.trial.is_none() {
             stops.push(Stop::of(on, &page, machine, false, unit)?);
@@ -166,9 +218,12 @@ pub(crate) fn in_the_way(
             Kind::Laser | Kind::Printer => (first, second),
         };
         let page = on.page();
-        let lines = page.cutting().bounds();
+        let (lines, size) = match &on.printed {
+            Some(printed) => (printed.page.cutting.bounds(), printed.page.choice.page),
+            None => (page.cutting().bounds(), page.cutting().size),
+        };
         let (wide, long) = match lines {
-            Some(_) if prints => page.cutting().size.into(),
+            Some(_) if prints => size.into(),
             lines => lines.map_or((0.0, 0.0), |b| (b.x1, b.y1)),
         };
         if wide > across + 1e-6 || long > along + 1e-6 {

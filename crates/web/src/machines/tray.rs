@@ -5,13 +5,14 @@ use askama::Template;
 use askama_web::WebTemplate;
 use inky_core::picture::Picture;
 use inky_core::units::Unit;
-use inky_devices::printer::Print;
+use inky_devices::printer::{Print, Sheet};
 use inky_formats::png;
 use inky_store::MachineId;
 
 use crate::Shop;
 use crate::error::WebError;
 use crate::machines::kept::{self, Kind, Listed};
+use crate::machines::now;
 use crate::reader::Reader;
 
 /// What lies in it.
@@ -30,6 +31,9 @@ pub(crate) struct SheetShown {
     pub(crate) told: String,
 }
 
+/// How long what was sent may be on its way, ms.
+const ON_ITS_WAY: i64 = 3000;
+
 /// The tray of a machine, where it is the printer that ships with the program.
 pub(super) fn of(shop: &Shop, listed: &Listed, unit: Unit) -> Option<Tray> {
     let one = shop.simulated.of(&listed.machine)?;
@@ -37,6 +41,12 @@ pub(super) fn of(shop: &Shop, listed: &Listed, unit: Unit) -> Option<Tray> {
         return None;
     }
     let (sheets, busy) = one.tray();
+    // What was just sent may still be on its way to it.
+    let ended = shop.store.ended_runs(listed.id, 1).ok()?.pop();
+    let just_sent = ended
+        .and_then(|run| run.ended)
+        .is_some_and(|at| now() - at < ON_ITS_WAY);
+    let busy = busy || just_sent;
     let shown = sheets.iter().enumerate().rev().map(|(n, sheet)| {
         let [wide, long] = sheet.size.map(|mm| unit.length(mm, 0));
         let printed = sheet.print.is_some();
@@ -89,18 +99,23 @@ async fn print(
         let listed = kept::one(&shop.store, id)?;
         let one = shop.simulated.of(&listed.machine).ok_or(WebError::NoPage)?;
         let sheet = one.tray().0.get(n).cloned().ok_or(WebError::NoPage)?;
-        let Print { pixels, rgba } = sheet.print.as_ref().ok_or(WebError::NoPage)?;
-        let (pixel, _) = rgba.as_chunks::<4>();
-        let internal = |e: &dyn std::fmt::Display| WebError::Internal(e.to_string());
-        let picture = Picture::new(pixels[0], pixels[1], pixel.to_vec());
-        let picture = picture.map_err(|e| internal(&e))?;
-        png::write_thumbnail(&picture, SHOWN).map_err(|e| internal(&e))
+        shown_png(&sheet)
     })
     .await??;
     Ok(HttpResponse::Ok()
         .content_type("image/png")
         .insert_header(("Cache-Control", "no-store"))
         .body(png))
+}
+
+/// What was printed, for the page.
+pub(super) fn shown_png(sheet: &Sheet) -> Result<Vec<u8>, WebError> {
+    let Print { pixels, rgba } = sheet.print.as_ref().ok_or(WebError::NoPage)?;
+    let (pixel, _) = rgba.as_chunks::<4>();
+    let internal = |e: &dyn std::fmt::Display| WebError::Internal(e.to_string());
+    let picture = Picture::new(pixels[0], pixels[1], pixel.to_vec());
+    let picture = picture.map_err(|e| internal(&e))?;
+    png::write_thumbnail(&picture, SHOWN).map_err(|e| internal(&e))
 }
 
 /// Width and height of the picture of a sheet at most, px.

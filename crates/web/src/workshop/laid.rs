@@ -89,6 +89,11 @@ impl OnSheet {
         })
     }
 
+    /// The lines of a printed page, measured from the paper's own corner.
+    pub(crate) fn on_paper(&self, printed: &PrintedSheet) -> Page {
+        Page::new(printed.page.cutting.clone(), self.choice.clone())
+    }
+
     /// Its lines and the order they are run in; made at the first call, which is not for the
     /// server's own threads.
     pub(crate) fn planned(&self) -> (&Cutting, &Plan) {

@@ -21,7 +21,7 @@ use inky_core::stop::Stop;
 use inky_store::{JobId, Store};
 use tokio::sync::oneshot;
 
-pub(crate) use laid::{Laid, OnSheet, PrintedSheet};
+pub(crate) use laid::{Art, Laid, OnSheet, PrintedSheet};
 pub(crate) use outcome::{Checked, Outcome};
 pub(crate) use stages::Stages;
 pub(crate) use underway::Far;

@@ -18,6 +18,7 @@ import { mount as levels } from './inks/levels.js';
 import { mount as layers } from './layers/layers.js';
 import { mount as merging } from './inks/merging.js';
 import { mount as offcut } from './materials/offcut.js';
+import { mount as marks } from './machines/marks.js';
 import { mount as queue } from './machines/queue.js';
 import { listen as listenToPopups } from './popups.js';
 import { listen as listenToProblems } from './problems.js';
@@ -28,7 +29,7 @@ import { mount as stacking } from './layers/stacking.js';
 import { mount as tidy } from './tidy/tidy.js';
 import { listen as listenToChanges } from './underway.js';
 
-const modules = { askew, bench, choices, clean, drop, field, folding, format, groups, inktools, layers, levels, merging, offcut, queue, sending, sheet, sizing, stacking, tidy };
+const modules = { askew, bench, choices, clean, drop, field, folding, format, groups, inktools, layers, levels, marks, merging, offcut, queue, sending, sheet, sizing, stacking, tidy };
 /** @type {Map<Element, () => void>} */
 const mounted = new Map();
 

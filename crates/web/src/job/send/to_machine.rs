@@ -37,6 +37,8 @@ struct Told {
     waits: usize,
     loaded: String,
     prints: bool,
+    /// Whether it is the artwork itself that is printed.
+    page: bool,
 }
 
 #[get("/jobs/{id}/machine")]
@@ -52,6 +54,7 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
             let in_the_way = stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
             let stops = match in_the_way.as_slice() {
                 [] => stops::stops(
+                    &shop.store,
                     &base.laid,
                     &base.recipe.layers.material(),
                     &listed.machine,
@@ -77,6 +80,7 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                     })
                     .collect(),
                 in_the_way,
+                page: base.recipe.print.is_some(),
                 waits: shop.store.queue(Some(listed.id))?.len(),
                 loaded: loaded.unwrap_or_default(),
                 prints,
@@ -104,6 +108,7 @@ async fn send(
                 return Err(wrong("send", first));
             }
             let stops = stops::stops(
+                &shop.store,
                 &base.laid,
                 &base.recipe.layers.material(),
                 &listed.machine,
@@ -121,6 +126,7 @@ async fn send(
             })?;
             let first = stops.first();
             let lies_in = first
+                .filter(|s| s.marks.is_none())
                 .is_some_and(|s| listed.machine.does_for(&s.stock, s.used) == kept::Does::Well);
             if !waits && lies_in {
                 go(&shop, &listed, Run::one(&shop.store, run)?, "")?;

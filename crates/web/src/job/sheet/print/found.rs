@@ -7,7 +7,7 @@ use inky_formats::files::{self, Format, Options};
 use kurbo::Point;
 
 use crate::error::{WebError, wrong};
-use crate::typed::number;
+use crate::typed::place;
 use crate::workshop::{OnSheet, PrintedSheet};
 
 /// Where a refusal is told.
@@ -15,21 +15,7 @@ const FIELD: &str = "found";
 
 /// Places as they are typed, `x, y` each in the reader's unit, y up; mm.
 pub(super) fn places(typed: &[String], unit: Unit) -> Result<Vec<Point>, WebError> {
-    let place = |text: &String| {
-        let parts: Vec<&str> = match text.contains(';') {
-            true => text.split(';').collect(),
-            false => text.split([',', ' ']).filter(|t| !t.is_empty()).collect(),
-        };
-        let [x, y] = parts[..] else {
-            return Err(wrong(
-                FIELD,
-                format!("'{text}' is no place; write it like 12.1, 8.4"),
-            ));
-        };
-        let mm = |t: &str| Ok::<f64, WebError>(number(FIELD, t, "12.1")? * unit.in_mm());
-        Ok(Point::new(mm(x)?, mm(y)?))
-    };
-    typed.iter().map(place).collect()
+    typed.iter().map(|text| place(FIELD, text, unit)).collect()
 }
 
 /// The way from the page to the machine.

@@ -3,6 +3,7 @@
 mod asked;
 mod drawn;
 mod found;
+pub(crate) mod page_file;
 pub(crate) mod routes;
 pub(super) mod shown;
 

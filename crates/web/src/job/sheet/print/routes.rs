@@ -5,14 +5,13 @@ use askama::Template;
 use askama_web::WebTemplate;
 use inky_core::units::Unit;
 use inky_formats::files::Format;
-use inky_formats::picture::PlainJpeg;
 use inky_formats::{pdf, png};
-use inky_store::Store;
 use kurbo::Point;
 use serde::Deserialize;
 
 use super::asked::Change;
 use super::found;
+use super::page_file::{self, printed};
 use crate::error::{WebError, wrong};
 use crate::job::kept::{Kept, answer};
 use crate::job::line::Line;
@@ -20,7 +19,6 @@ use crate::job::request::JobRequest;
 use crate::job::send::routes::download;
 use crate::reader::Reader;
 use crate::refusal::Refusal;
-use crate::workshop::{OnSheet, PrintedSheet};
 
 #[derive(Deserialize)]
 struct Form {
@@ -43,53 +41,23 @@ async fn change(asked: JobRequest, form: web::Form<Form>) -> Result<HttpResponse
         .await
 }
 
-fn printed(on: &OnSheet) -> Result<&PrintedSheet, WebError> {
-    on.printed.as_ref().ok_or(WebError::NoPage)
-}
-
 /// The bench shows so many pixels of a picture at most.
 const SHOWN_PX: u64 = 2_000_000;
-/// Pixels per inch of a page as PNG.
-const PPI: f64 = 300.0;
-
-fn page(store: &Store, on: &OnSheet, as_pixels: bool) -> Result<(String, Vec<u8>), WebError> {
-    let printed = printed(on)?;
-    let files: Result<Vec<Option<Vec<u8>>>, WebError> = printed
-        .arts
-        .iter()
-        .map(|art| match art.as_it_came && !as_pixels {
-            true => Ok(Some(store.original(art.job)?.bytes)),
-            false => Ok(None),
-        })
-        .collect();
-    let files = files?;
-    let arts: Vec<pdf::print::Art<'_>> = printed
-        .arts
-        .iter()
-        .zip(&files)
-        .map(|(art, file)| pdf::print::Art {
-            printed: &art.printed,
-            picture: &art.cleaned.picture,
-            jpeg: file.as_deref().and_then(PlainJpeg::of),
-        })
-        .collect();
-    let title = on.load.sources.first().map_or("", |s| s.job.as_str());
-    let bytes = match as_pixels {
-        true => png::print::write(&printed.page, &arts, PPI)?,
-        false => pdf::print::write(&printed.page, &arts, title, Some(pdf::CUT_LINE)),
-    };
-    Ok((format!("{title} page"), bytes))
-}
 
 #[get("/jobs/{id}/sheets/{key}/{n}/page.pdf")]
 async fn page_pdf(kept: Kept) -> Result<HttpResponse, WebError> {
-    let (name, bytes) = kept.of_sheet(|store, on| page(store, on, false)).await?;
+    let made = kept.of_sheet(|store, on| {
+        let cut = Some(pdf::CUT_LINE);
+        Ok((page_file::name(on), page_file::pdf(store, on, cut)?))
+    });
+    let (name, bytes) = made.await?;
     Ok(download(&name, "pdf", "application/pdf", bytes))
 }
 
 #[get("/jobs/{id}/sheets/{key}/{n}/page.png")]
 async fn page_png(kept: Kept) -> Result<HttpResponse, WebError> {
-    let (name, bytes) = kept.of_sheet(|store, on| page(store, on, true)).await?;
+    let made = kept.of_sheet(|_, on| Ok((page_file::name(on), page_file::png(on)?)));
+    let (name, bytes) = made.await?;
     Ok(download(&name, "png", "image/png", bytes))
 }
 
