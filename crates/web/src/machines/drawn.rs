@@ -79,9 +79,11 @@ pub(crate) fn drawn(
     let done = done(run, paths.len());
     let planned: Vec<Vec<Point>> = paths.iter().flatten().cloned().collect();
     let all = planned.iter().chain(really.unwrap_or_default()).flatten();
-    let boxes = all
-        .map(|&p| shown(p, kind))
-        .map(|p| Rect::from_points(p, p));
+    // The marks of a printed page are seen with what is cut of it.
+    let marks = run.stop().and_then(|s| s.marks.as_ref());
+    let marks = marks.iter().flat_map(|m| m.found.iter().flatten());
+    let boxes = all.chain(marks).map(|&p| shown(p, kind));
+    let boxes = boxes.map(|p| Rect::from_points(p, p));
     let bounds = boxes.reduce(|a, b| a.union(b));
     let bounds = bounds.unwrap_or(Rect::new(0.0, 0.0, 10.0, 10.0));
     let room = ROOM * bounds.width().max(bounds.height());

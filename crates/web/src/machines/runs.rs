@@ -64,8 +64,12 @@ async fn press(
             (Press::Again, None) => {
                 let mut run = run;
                 // Another page lies otherwise.
-                let marks = run.stops.iter_mut().filter_map(|s| s.marks.as_mut());
-                marks.for_each(Marks::forgotten);
+                for stop in &mut run.stops {
+                    if let Some(marks) = &mut stop.marks {
+                        marks.forgotten();
+                        stop.text.clone_from(&marks.text);
+                    }
+                }
                 run.keep_stops(&shop.store)?;
                 State::ready(0).keep(&shop.store, id, "started again\n")?;
             }

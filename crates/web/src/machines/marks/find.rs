@@ -77,7 +77,7 @@ pub(in crate::machines) fn by_eye(
         (true, 0) => "its eye sees none of them".to_owned(),
         (true, _) => "by its eye".to_owned(),
     };
-    keep(shop, run, marks)
+    keep(shop, run, (marks, listed.machine.kind))
 }
 
 /// Moves the head from where a mark is, or should be, and takes the place for the mark's.
@@ -98,7 +98,7 @@ pub(super) fn by_hand(
     moved_to(shop, listed, to)?;
     marks.found[number] = Some(to);
     "by hand".clone_into(&mut marks.by);
-    keep(shop, run, marks)
+    keep(shop, run, (marks, listed.machine.kind))
 }
 
 /// The head goes to a place, tool up.
@@ -122,10 +122,20 @@ fn likely(marks: &Marks, number: usize) -> Point {
 }
 
 /// Keeps what is known of the marks of the stop that a run is at.
-pub(super) fn keep(shop: &Shop, run: &mut Run, marks: Marks) -> Result<(), WebError> {
+pub(super) fn keep(
+    shop: &Shop,
+    run: &mut Run,
+    (marks, kind): (Marks, Kind),
+) -> Result<(), WebError> {
     let at = run.state.stop;
     if let Some(stop) = run.stops.get_mut(at) {
+        // What is shown as to come is what would be cut as things stand.
+        stop.text.clone_from(&marks.text);
+        let is_sure = matches!(marks.way(), Some(Ok(_)));
         stop.marks = Some(marks);
+        if is_sure {
+            stop.corrected(kind)?;
+        }
     }
     run.keep_stops(&shop.store)
 }

@@ -116,13 +116,13 @@ async fn typed(
         "" => None,
         _ => Some(place(FIELD, text, reader.0)?),
     };
-    changed(shop, id, reader.0, move |shop, _, run| {
+    changed(shop, id, reader.0, move |shop, listed, run| {
         let at_stop = run.state.stop;
         let marks = run.stops.get(at_stop).and_then(|s| s.marks.clone());
         let mut marks = marks.ok_or(WebError::NoPage)?;
         *marks.found.get_mut(n).ok_or(WebError::NoPage)? = at;
         "by hand".clone_into(&mut marks.by);
-        find::keep(shop, run, marks)
+        find::keep(shop, run, (marks, listed.machine.kind))
     })
     .await
 }
@@ -175,7 +175,7 @@ async fn photograph(
             listed.machine.bed = Some(bed);
             kept::keep(&shop.store, listed)?;
         }
-        find::keep(shop, run, marks)
+        find::keep(shop, run, (marks, listed.machine.kind))
     })
     .await
 }
