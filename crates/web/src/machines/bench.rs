@@ -8,10 +8,11 @@ use inky_store::MachineId;
 use crate::Shop;
 use crate::error::WebError;
 use crate::machines::drawn;
+use crate::machines::hands::{self, Hands};
 use crate::machines::kept::{self, Kind, Listed};
 use crate::machines::marks::shown::lying;
 use crate::machines::pace::{self, Pace};
-use crate::machines::shown::{self, Card, Fact, Figures, Hands, RunRow, Work};
+use crate::machines::shown::{self, Card, Fact, Figures, RunRow, Work};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
 use crate::machines::tray::{self, Tray};
@@ -181,7 +182,7 @@ pub(crate) fn page(
         Ok::<_, WebError>(Open {
             id: m.id,
             name: m.machine.name.clone(),
-            hands: one.map(|one| shown::hands(one, m.machine.kind, unit)),
+            hands: one.map(|one| hands::hands(one, m.machine.kind, unit)),
             bench: bench(shop, m, unit)?,
             over: over.iter().map(shown::row).collect(),
             pace: match m.machine.kind {

@@ -12,6 +12,7 @@ mod asked;
 mod bench;
 mod drawn;
 mod gathered;
+mod hands;
 pub(crate) mod kept;
 mod known;
 pub(crate) mod marks;

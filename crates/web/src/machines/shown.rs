@@ -6,7 +6,6 @@ use crate::job::sheet::shown::duration;
 use crate::machines::drawn::Drawn;
 use crate::machines::kept::{Does, Kind, Listed, Machine};
 use crate::machines::marks::shown::{self as marks, Lying, MarksShown};
-use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
 use crate::text;
 
@@ -21,25 +20,6 @@ pub(crate) struct Card {
 
 /// A row of a name and what it is.
 pub(crate) type Fact = (&'static str, String);
-
-/// What can be done to a simulated machine.
-pub(crate) struct Hands {
-    /// Value, words, whether it is chosen.
-    pub(crate) paces: Vec<(&'static str, &'static str, bool)>,
-    pub(crate) unplugged: bool,
-    pub(crate) garbled: bool,
-    pub(crate) slow: bool,
-    pub(crate) overruns: bool,
-    /// Whether it can lose steps and run out of stock.
-    pub(crate) blade: bool,
-    /// Whether it answers at all.
-    pub(crate) answers: bool,
-    pub(crate) astray: String,
-    pub(crate) media_end: String,
-    /// How far its eye is off, and the mark that it misses.
-    pub(crate) eye_off: String,
-    pub(crate) eye_misses: String,
-}
 
 /// A stop of the run that is looked at.
 pub(crate) struct StopRow {
@@ -156,41 +136,6 @@ pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
     // Paper is not kept count of.
     let counted = facts.len() - usize::from(machine.kind == Kind::Printer);
     facts.into_iter().take(counted).collect()
-}
-
-/// The switches of a simulated machine.
-pub(crate) fn hands(one: &One, kind: Kind, unit: Unit) -> Hands {
-    let (now, faults) = (*one.hands(), one.faults());
-    let shown = |mm: f64| text::length(mm, unit, 2);
-    Hands {
-        paces: [
-            ("1", "as fast as a real one", 1.0),
-            ("10", "10 times as fast", 10.0),
-            ("100", "100 times as fast", 100.0),
-            ("1000", "1000 times as fast", 1000.0),
-        ]
-        .map(|(value, words, pace)| (value, words, (now.pace - pace).abs() < 1e-9))
-        .to_vec(),
-        unplugged: now.unplugged,
-        garbled: now.garbled,
-        slow: faults.slow > 1.0,
-        overruns: faults.overruns,
-        blade: kind == Kind::Cutter,
-        answers: kind != Kind::Printer,
-        astray: match faults.astray[0] {
-            0.0 => String::new(),
-            mm => shown(mm),
-        },
-        media_end: faults.media_end.map(shown).unwrap_or_default(),
-        eye_off: match faults.eye.noise {
-            0.0 => String::new(),
-            mm => shown(mm),
-        },
-        eye_misses: faults
-            .eye
-            .blind_to
-            .map_or_else(String::new, |n| (n + 1).to_string()),
-    }
 }
 
 /// What a machine is at.
