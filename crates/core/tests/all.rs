@@ -16,6 +16,7 @@ mod map_properties;
 mod marks_in_photographs;
 mod mutated;
 mod nesting;
+mod odd_piece_checks;
 mod odd_sheets;
 mod odd_stock;
 mod one_way;

@@ -33,6 +33,8 @@ const SHIFT: f64 = 8.0;
 const TURN: f64 = 3.0;
 const STRETCH: f64 = 0.005;
 const SKEW: f64 = 0.003;
+/// Sets the numbers of an eye apart from those of the page it looks at.
+const EYE: u64 = 0x9e37_79b9_7f4a_7c15;
 
 impl Lying {
     /// A page that was to be laid at a place, mm, and lies somehow; the same number lays it the same way.
@@ -56,7 +58,10 @@ impl Eye {
     /// What it tells of a mark, which is the so-manieth from nought that it looks at.
     #[must_use]
     pub fn tells(&self, at: Point, number: usize) -> Option<Point> {
-        let mut numbers = Numbers(number as u64 ^ 0x9e37_79b9_7f4a_7c15);
+        self.told((number, at), &mut Numbers(number as u64 ^ EYE))
+    }
+
+    fn told(&self, (number, at): (usize, Point), numbers: &mut Numbers) -> Option<Point> {
         let off = Vec2::from_angle(numbers.next() * TAU) * (numbers.next().sqrt() * self.noise);
         (self.blind_to != Some(number)).then_some(at + off)
     }
@@ -64,12 +69,9 @@ impl Eye {
     /// Where it finds marks that were meant to lie at `meant`; the same number sees the same.
     #[must_use]
     pub fn finds(&self, meant: &[Point], lying: &Lying, seed: u64) -> Vec<Option<Point>> {
-        let mut numbers = Numbers(seed ^ 0x9e37_79b9_7f4a_7c15);
-        let mut seen = |(n, p): (usize, &Point)| {
-            let off = Vec2::from_angle(numbers.next() * TAU) * (numbers.next().sqrt() * self.noise);
-            (self.blind_to != Some(n)).then(|| lying.map * *p + off)
-        };
-        meant.iter().enumerate().map(&mut seen).collect()
+        let mut numbers = Numbers(seed ^ EYE);
+        let places = meant.iter().map(|p| lying.map * *p).enumerate();
+        places.map(|mark| self.told(mark, &mut numbers)).collect()
     }
 }
 

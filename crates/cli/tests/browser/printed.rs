@@ -27,6 +27,23 @@ async fn file(b: &Browser, server: &str, css: &str) -> Result<Vec<u8>> {
     Ok(answer.bytes().await?.to_vec())
 }
 
+/// Nine lanterns of 55 mm with a border of 3 mm, printed and cut out.
+async fn nine_stickers(b: &Browser, server: &str) -> Result<()> {
+    open(b, &format!("{server}{LANTERN}/size")).await?;
+    b.enter("#f-width", "55").await?;
+    step(b, "Size 55.0 mm × 71.5 mm").await?;
+    b.click("#line-sheet").await?;
+    b.click("#tab-print").await?;
+    b.click("#print-on").await?;
+    step(b, "Printed and cut").await?;
+    b.enter("#print-border", "3").await?;
+    step(b, "Border").await?;
+    b.click("#tab-copies").await?;
+    b.enter("#copies", "9").await?;
+    step(b, "9 copies").await?;
+    Ok(())
+}
+
 /// Types where the marks were found, and asks for the file that cuts there.
 async fn found_at(b: &Browser, places: [Option<Point>; 3]) -> Result<()> {
     let names = ["lower_left", "lower_right", "upper_left"];
@@ -42,21 +59,11 @@ async fn found_at(b: &Browser, places: [Option<Point>; 3]) -> Result<()> {
 #[test]
 fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()> {
     with("demo", async |b, server, _| {
-        open(b, &format!("{}{LANTERN}/size", server.address)).await?;
-        b.enter("#f-width", "55").await?;
-        step(b, "Size 55.0 mm × 71.5 mm").await?;
-        b.click("#line-sheet").await?;
-        // Print it, nine copies, a border of 3 mm in white.
+        nine_stickers(b, &server.address).await?;
         b.click("#tab-print").await?;
-        b.click("#print-on").await?;
-        step(b, "Printed and cut").await?;
-        b.enter("#print-border", "3").await?;
-        step(b, "Border").await?;
         b.click("#print-coloured").await?;
         step(b, "Border in a colour").await?;
         b.click("#tab-copies").await?;
-        b.enter("#copies", "9").await?;
-        step(b, "9 copies").await?;
         b.until_text("[data-figures='0']", "9 up").await?;
         b.until(
             "nothing is left out",
@@ -179,18 +186,7 @@ async fn printed_and_sent(b: &Browser, server: &str) -> Result<()> {
         b.go(&format!("{server}/machines/{machine}")).await?;
         by_hand(b, &set("pace", "1000")).await?;
     }
-    open(b, &format!("{server}{LANTERN}/size")).await?;
-    b.enter("#f-width", "55").await?;
-    step(b, "Size 55.0 mm × 71.5 mm").await?;
-    b.click("#line-sheet").await?;
-    b.click("#tab-print").await?;
-    b.click("#print-on").await?;
-    step(b, "Printed and cut").await?;
-    b.enter("#print-border", "3").await?;
-    step(b, "Border").await?;
-    b.click("#tab-copies").await?;
-    b.enter("#copies", "9").await?;
-    step(b, "9 copies").await?;
+    nine_stickers(b, server).await?;
     b.click("#line-send").await?;
     b.click("#tab-machine").await?;
     b.until_text("#machine-told", "Printed page").await?;

@@ -140,28 +140,22 @@ pub(crate) fn go(shop: &Shop, listed: &Listed, mut run: Run, from: &str) -> Resu
         .begin(shop, &run, begin, &address, &listed.machine)
 }
 
-/// Finds what is not found yet of the marks of a printed page with the machine's eye, and moves the cut to where the
-/// page lies; whether it can be cut. Where not, the bench says what is missing.
+/// Finds what is not found yet of the marks of a printed page with the machine's eye; whether its cut is moved to where
+/// the page lies. Where not, the bench says what is missing.
 fn marks_found(shop: &Shop, listed: &Listed, run: &mut Run) -> Result<bool, WebError> {
     let at = run.state.stop;
-    let all_found = |run: &Run| {
-        let marks = run.stops.get(at).and_then(|s| s.marks.as_ref());
-        marks.is_none_or(Marks::all_found)
-    };
-    if run.stops.get(at).is_none_or(|s| s.marks.is_none()) {
-        return Ok(true);
-    }
-    if !all_found(run) {
+    if marks_at(run, at).is_some_and(|marks| !marks.all_found()) {
         marks::find::by_eye(shop, listed, run, false)?;
     }
-    if !all_found(run) {
-        return Ok(false);
+    match marks_at(run, at).map(Marks::way) {
+        None | Some(Some(Ok(_))) => Ok(true),
+        Some(None) => Ok(false),
+        Some(Some(Err(why))) => Err(why),
     }
-    if let Some(stop) = run.stops.get_mut(at) {
-        stop.corrected(listed.machine.kind)?;
-    }
-    run.keep_stops(&shop.store)?;
-    Ok(true)
+}
+
+fn marks_at(run: &Run, stop: usize) -> Option<&Marks> {
+    run.stops.get(stop)?.marks.as_ref()
 }
 
 /// The run that is moved before another.

@@ -50,7 +50,7 @@ pub(in crate::machines) fn by_eye(
     anew: bool,
 ) -> Result<(), WebError> {
     let at = run.state.stop;
-    let Some(marks) = run.stops.get(at).and_then(|s| s.marks.clone()) else {
+    let Some(mut marks) = run.stops.get(at).and_then(|s| s.marks.clone()) else {
         return Ok(());
     };
     if listed.machine.kind != Kind::Cutter || listed.machine.mute {
@@ -62,7 +62,6 @@ pub(in crate::machines) fn by_eye(
             ),
         ));
     }
-    let mut marks = marks;
     let fresh = marks.found.iter().all(Option::is_none);
     if anew || fresh {
         marks.forgotten();
@@ -129,13 +128,8 @@ pub(super) fn keep(
 ) -> Result<(), WebError> {
     let at = run.state.stop;
     if let Some(stop) = run.stops.get_mut(at) {
-        // What is shown as to come is what would be cut as things stand.
-        stop.text.clone_from(&marks.text);
-        let is_sure = matches!(marks.way(), Some(Ok(_)));
+        stop.text = marks.sent(kind)?;
         stop.marks = Some(marks);
-        if is_sure {
-            stop.corrected(kind)?;
-        }
     }
     run.keep_stops(&shop.store)
 }

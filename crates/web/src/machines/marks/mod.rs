@@ -12,13 +12,12 @@ pub(super) mod shown;
 
 use inky_core::correct::{Correction, correction};
 use inky_core::print::PrintPage;
-use inky_formats::corrected;
 use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
 use crate::error::{WebError, wrong};
+use crate::job::sheet::print::found::moved;
 use crate::machines::kept::Kind;
-use crate::machines::stops::Stop;
 
 /// Where a refusal is told.
 pub(super) const FIELD: &str = "marks";
@@ -78,25 +77,12 @@ impl Marks {
         let way = correction(&self.meant, &found?);
         Some(way.map_err(|e| wrong(FIELD, format!("The page cannot be cut there: {e}."))))
     }
-}
 
-impl Stop {
-    /// What is sent is what cuts the page where it lies.
-    pub(super) fn corrected(&mut self, kind: Kind) -> Result<(), WebError> {
-        let Some(marks) = &self.marks else {
-            return Ok(());
-        };
-        let way = marks.way().unwrap_or_else(|| {
-            Err(wrong(
-                FIELD,
-                "Not all marks are found: move the head to those that are not.",
-            ))
-        })?;
-        let moved = match kind {
-            Kind::Cutter => corrected::hpgl(&marks.text, &way.map),
-            Kind::Laser | Kind::Printer => corrected::gcode(&marks.text, &way.map),
-        };
-        self.text = moved.map_err(|e| wrong(FIELD, e))?;
-        Ok(())
+    /// What is sent as things stand: what cuts the page where it lies, once that is known and can be.
+    pub(super) fn sent(&self, kind: Kind) -> Result<String, WebError> {
+        match self.way() {
+            Some(Ok(way)) => moved(&self.text, &way, kind.format()).map_err(|e| wrong(FIELD, e)),
+            Some(Err(_)) | None => Ok(self.text.clone()),
+        }
     }
 }

@@ -4,6 +4,7 @@ use inky_core::correct::Correction;
 use inky_core::units::Unit;
 
 use super::Marks;
+use crate::job::sheet::print::shown::mark_names;
 use crate::machines::kept::{Kind, Listed, Machine};
 use crate::machines::simulated::One;
 use crate::machines::state::{Phase, Run};
@@ -36,22 +37,14 @@ pub(crate) struct Row {
     pub(crate) at: String,
 }
 
-/// Marks in the order in which they are found.
-const THREE: [&str; 3] = ["lower left", "lower right", "upper left"];
-const FOUR: [&str; 4] = ["lower left", "lower right", "upper right", "upper left"];
-
 /// The marks of a run that is about to begin with a printed page.
 pub(crate) fn marks(run: &Run, machine: &Machine, unit: Unit) -> Option<MarksShown> {
     let stop = run.stop().filter(|_| run.state.phase == Phase::Ready)?;
     let marks = stop.marks.as_ref()?;
-    let names: &[&str] = if marks.meant.len() == 4 {
-        &FOUR
-    } else {
-        &THREE
-    };
+    let names = mark_names(marks.meant.len() == 4);
     let place = |mm: f64| text::length(mm, unit, 2);
-    let rows = names.iter().zip(&marks.found).enumerate();
-    let rows = rows.map(|(n, (name, found))| Row {
+    let rows = names.into_iter().zip(&marks.found).enumerate();
+    let rows = rows.map(|(n, ((_, name), found))| Row {
         n,
         name,
         at: found.map_or_else(String::new, |p| format!("{}, {}", place(p.x), place(p.y))),

@@ -2,7 +2,7 @@
 
 use inky_core::correct::{Correction, correction};
 use inky_core::units::Unit;
-use inky_formats::corrected;
+use inky_formats::corrected::{self, CorrectedError};
 use inky_formats::files::{self, Format, Options};
 use kurbo::Point;
 
@@ -36,9 +36,14 @@ pub(super) fn told(c: &Correction) -> String {
 pub(super) fn file(on: &OnSheet, c: &Correction, format: Format) -> Result<Vec<u8>, WebError> {
     let written = files::write(&on.page(), "", format, &Options::default())?;
     let text = String::from_utf8_lossy(&written);
-    let moved = match format {
-        Format::Hpgl => corrected::hpgl(&text, &c.map),
-        _ => corrected::gcode(&text, &c.map),
-    };
-    Ok(moved.map_err(|e| wrong(FIELD, e))?.into_bytes())
+    let moved = moved(&text, c, format).map_err(|e| wrong(FIELD, e))?;
+    Ok(moved.into_bytes())
+}
+
+/// A file for a machine, moved.
+pub(crate) fn moved(text: &str, c: &Correction, format: Format) -> Result<String, CorrectedError> {
+    match format {
+        Format::Hpgl => corrected::hpgl(text, &c.map),
+        _ => corrected::gcode(text, &c.map),
+    }
 }

@@ -2,9 +2,9 @@
 
 mod asked;
 mod drawn;
-mod found;
+pub(crate) mod found;
 pub(crate) mod page_file;
 pub(crate) mod routes;
-pub(super) mod shown;
+pub(crate) mod shown;
 
 pub(super) use drawn::{Page, of as drawn};

@@ -41,6 +41,14 @@ const MARKS: [(&str, &str); 4] = [
     ("upper_left", "upper left"),
 ];
 
+/// Names and labels of three marks or of four.
+pub(crate) fn mark_names(four: bool) -> Vec<(&'static str, &'static str)> {
+    let marks = MARKS.into_iter();
+    marks
+        .filter(|(name, _)| four || *name != "upper_right")
+        .collect()
+}
+
 pub(crate) fn body(recipe: &Recipe, laid: Option<&Laid>, unit: Unit) -> PrintBody {
     let sheets = laid.map_or(&[][..], |l| &l.sheets);
     let printed = sheets.iter().find_map(|s| s.printed.as_ref());
@@ -91,10 +99,7 @@ fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> Pri
         bleed: side(print.bleed),
         colour: print.border_colour.map(|c| c.to_string()),
         told: printed.map_or_else(String::new, |p| told(p, print, unit)),
-        marks: MARKS
-            .into_iter()
-            .filter(|(name, _)| four || *name != "upper_right")
-            .collect(),
+        marks: mark_names(four),
     }
 }
 
