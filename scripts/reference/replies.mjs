@@ -35,11 +35,11 @@ async function shown(job, fields) {
 
 const middle = (list) => [...list].sort((a, b) => a - b)[list.length >> 1];
 
-async function measure(name, job, fields) {
+async function measure(name, job, fields, times = 10) {
   const replies = [];
-  for (let n = 0; n < 10; n += 1) replies.push(await shown(job, fields(n)));
+  for (let n = 0; n < times; n += 1) replies.push(await shown(job, fields(n)));
   // Ten values of which each shows the same would be ten looks into the store.
-  if (new Set(replies.map((r) => r.key)).size < 5) throw new Error(`${name}: the values change nothing`);
+  if (new Set(replies.map((r) => r.key)).size < times / 2) throw new Error(`${name}: the values change nothing`);
   const [reply, drawn] = ['reply', 'drawn'].map((k) => replies.map((r) => r[k]));
   console.log(`${name.padEnd(34)} ${middle(reply).toFixed(0).padStart(5)} / ${Math.max(...reply).toFixed(0).padStart(5)}   with outlines ${middle(drawn).toFixed(0).padStart(5)}`);
 }
@@ -47,18 +47,25 @@ async function measure(name, job, fields) {
 /** A photograph as tones, by its surroundings, as a silhouette, in rows and in dots. */
 async function photograph(name, job) {
   const ways = {
+    'its rim': (n) => ({ changed: 'rim_width', mode: 'mono', local: 'on', rim: 'band', rim_width: `${0.5 + n / 20}mm` }),
     tones: (n) => ({ changed: 'even', mode: 'tones', tones: '4', even: String(10 + 5 * n) }),
     'number of tones': (n) => ({ changed: 'tones', mode: 'tones', tones: String(2 + (n % 5)), even: String(n) }),
     'a level by hand': (n) => ({ changed: 'level1', mode: 'tones', tones: '4', levels: 'hand', level1: String(20 + n), level2: '45', level3: '70' }),
-    surroundings: (n) => ({ changed: 'rim_width', mode: 'mono', local: 'on', rim: 'band', rim_width: `${0.5 + n / 20}mm` }),
     silhouette: (n) => ({ changed: 'narrowest', mode: 'silhouette', narrowest: `${1 + n / 20}mm` }),
     rows: (n) => ({ changed: 'pitch', mode: 'rows', pitch: `${0.9 + n / 50}mm` }),
     dots: (n) => ({ changed: 'pitch', mode: 'dots', pitch: `${1.4 + n / 50}mm` }),
   };
-  for (const [way, fields] of Object.entries(ways)) {
+  const choose = async (fields) => {
     const page = await (await fetch(`${server}${job}/inks`)).text();
     const revision = /name="revision" value="(\d+)"/.exec(page)[1];
-    await post(`${job}/choose`, { revision, line: 'inks', ...fields(0), changed: 'mode' });
+    await post(`${job}/choose`, { revision, line: 'inks', ...fields });
+  };
+  await choose({ changed: 'mode', mode: 'mono' });
+  await measure(`${name}, by surroundings`, job, () => ({ line: 'inks', changed: 'local', mode: 'mono', local: 'on' }), 1);
+  await choose({ changed: 'local', mode: 'mono', local: 'on' });
+  for (const [way, fields] of Object.entries(ways)) {
+    await choose({ ...fields(0), changed: 'mode' });
+    if (fields(0).rim) await choose({ ...fields(0), changed: 'rim' });
     await measure(`${name}, ${way}`, job, (n) => ({ line: 'inks', ...fields(n) }));
   }
 }

@@ -9,7 +9,7 @@ use inky_core::limits::OutOfRange;
 use inky_core::plan::PlanChoice;
 use inky_core::plan::page::Page;
 use inky_core::shapes::Ring;
-use inky_core::stones::{Pattern, SIZES, Stone, StoneChoice, along, fill};
+use inky_core::stones::{Pattern, SIZES, Stone, StoneChoice, TooMany, USUAL, along, fill};
 use inky_core::units::Length;
 
 use crate::args::{ReadArgs, length};
@@ -38,7 +38,7 @@ pub(crate) struct StonesArgs {
     /// In the shapes: hexagonal, in rows, or in rings along the outline
     #[arg(long, value_parser = pattern, num_args = 0..=1, default_missing_value = "hexagonal", conflicts_with = "along")]
     fill: Option<Pattern>,
-    /// Between any two; 0.3mm without
+    /// Between any two; 0.6mm without
     #[arg(long, value_parser = length)]
     gap: Option<Length>,
     /// How much wider a hole is than its stone; 0.3mm without
@@ -63,6 +63,8 @@ pub(crate) enum StonesFailed {
     Write(#[from] WriteFailed),
     #[error(transparent)]
     OutOfRange(#[from] OutOfRange),
+    #[error(transparent)]
+    TooMany(#[from] TooMany),
     #[error("{0} is a length on the piece; give it in mm or in")]
     Pixels(&'static str),
     #[error("along lines one size is set; give one --size, or --fill the shapes")]
@@ -70,10 +72,6 @@ pub(crate) enum StonesFailed {
     #[error("no stone of {0:.1} mm finds room; take a smaller --size")]
     NoRoom(f64),
 }
-
-/// Usual gap and clearance, mm (common practice, no source).
-const GAP: f64 = 0.3;
-const CLEARANCE: f64 = 0.3;
 
 pub(crate) fn run(args: &StonesArgs) -> Result<(), StonesFailed> {
     let target = Target::new(
@@ -88,17 +86,17 @@ pub(crate) fn run(args: &StonesArgs) -> Result<(), StonesFailed> {
     };
     let choice = StoneChoice {
         sizes: args.size.iter().map(|(_, across)| *across).collect(),
-        gap: mm(args.gap, GAP, "--gap")?,
+        gap: mm(args.gap, USUAL[0], "--gap")?,
     };
     choice.check()?;
-    let clearance = mm(args.clearance, CLEARANCE, "--clearance")?;
+    let clearance = mm(args.clearance, USUAL[1], "--clearance")?;
     if args.fill.is_none() && choice.sizes.len() > 1 {
         return Err(StonesFailed::OneSize);
     }
     let material = piece::material(args.material.as_deref(), args.materials.as_deref())?;
     let cutting = Piece::open(&args.input, &args.read, material)?.cutting();
     let started = Instant::now();
-    let stones = set(&cutting, &choice, args.fill);
+    let stones = set(&cutting, &choice, args.fill)?;
     say::detail(format_args!(
         "set in {:.0} ms",
         started.elapsed().as_secs_f64() * 1e3
@@ -127,7 +125,11 @@ pub(crate) fn run(args: &StonesArgs) -> Result<(), StonesFailed> {
     Ok(())
 }
 
-fn set(cutting: &Cutting, choice: &StoneChoice, pattern: Option<Pattern>) -> Vec<Stone> {
+fn set(
+    cutting: &Cutting,
+    choice: &StoneChoice,
+    pattern: Option<Pattern>,
+) -> Result<Vec<Stone>, TooMany> {
     let shapes: Vec<_> = cutting
         .layers
         .iter()

@@ -1,11 +1,13 @@
-//! Layers that the artwork does not have: pieces let into another material, and a plate under all of it.
+//! Layers that the artwork does not have: pieces let into another material, a plate under all of it, and stones.
 
 use crate::assembly::Built;
 use crate::inks::{InkName, Rgb};
+use crate::layers::LayerSet;
 use crate::material::Material;
 use crate::offset::Join;
 use crate::recipe::Recipe;
 use crate::shapes::Design;
+use crate::stones::{Laid, StoneChoice, StoneLayer};
 use crate::tidy::{Drawing, Edit, ItemId, Pigment};
 
 /// A new layer gets the first of these colours that no other has.
@@ -79,6 +81,42 @@ pub fn with_backing(
         colour,
         name: "Backing".to_owned(),
     });
+    changed
+}
+
+/// Sets stones along the picked lines or in the picked shapes; `colours` are those of the sizes by name. Their template is
+/// cut from `material`, each hole `wider` mm than its stone. They join those that are cut from it already.
+#[must_use]
+pub fn with_stones(
+    recipe: &Recipe,
+    design: &Design,
+    (items, choice, laid): (Vec<ItemId>, StoneChoice, Laid),
+    (material, colours, wider): (Material, &[String], f64),
+) -> Recipe {
+    let new = StoneLayer::new(&choice, colours, wider);
+    let there = |set: &&LayerSet| {
+        let same = recipe.layers.material_of(set.ink).name == material.name;
+        same && set.stones.is_some() && design.inks.iter().any(|ink| ink.colour == set.ink)
+    };
+    let joined = recipe.layers.layers.iter().find(there).map(|set| set.ink);
+    let colour = joined.unwrap_or_else(|| fresh_colour(design));
+    let mut changed = recipe.with_edit(Edit::Stones {
+        items,
+        choice,
+        laid,
+        pigment: Pigment::Colour(colour),
+    });
+    if joined.is_none() {
+        changed.layers.give_material(colour, Some(material));
+        changed.inks.names.push(InkName {
+            colour,
+            name: "Stones".to_owned(),
+        });
+    }
+    match &mut changed.layers.of_mut(colour).stones {
+        Some(stones) => stones.take_in(new),
+        none => *none = Some(new),
+    }
     changed
 }
 

@@ -9,6 +9,7 @@ use crate::inks::Rgb;
 use crate::limits::{self, OutOfRange, within};
 use crate::material::{Material, MaterialError, Operation, presets};
 use crate::stock::Stock;
+use crate::stones::StoneLayer;
 
 /// How a lower layer meets the one above it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -60,6 +61,9 @@ pub struct LayerSet {
     /// For an insert: how much smaller it is than its hole, mm across; below nought it is pressed in.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub clearance: Option<f64>,
+    /// For stones: what they are set with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stones: Option<StoneLayer>,
 }
 
 const fn yes() -> bool {
@@ -78,6 +82,7 @@ impl LayerSet {
             material: None,
             colour: None,
             clearance: None,
+            stones: None,
         }
     }
 }
@@ -346,6 +351,9 @@ impl LayerChoice {
         }
         let bridges = self.bridges.iter();
         figures.extend(bridges.map(|b| ("a bridge", b.width, &limits::BRIDGE_MM)));
+        for stones in self.layers.iter().filter_map(|l| l.stones.as_ref()) {
+            stones.check()?;
+        }
         let clearances = self.layers.iter().filter_map(|l| l.clearance);
         figures.extend(clearances.map(|c| ("a clearance", c, &limits::CLEARANCE_MM)));
         if let Some(stock) = &self.stock {

@@ -254,6 +254,7 @@ impl Recipe {
             enclosed: inks.enclosed.iter().map(|&at| part(at)).collect(),
             tones: self.tones(),
             screen: self.screen(),
+            draft: false,
         }
     }
 

@@ -3,10 +3,17 @@
 
 use std::f64::consts::PI;
 
+use crate::support::designs::{TEAL, design};
 use crate::support::rings::{circle, polygon, rectangle};
+use inky_core::added;
+use inky_core::assembly::build;
+use inky_core::check::{Finding, Kind, check};
+use inky_core::material::presets;
 use inky_core::overlay::Rings;
-use inky_core::shapes::Ring;
-use inky_core::stones::{Pattern, Stone, StoneChoice, along, fill};
+use inky_core::recipe::Recipe;
+use inky_core::shapes::{Design, Ring};
+use inky_core::stones::{Laid, Pattern, Stone, StoneChoice, along, fill};
+use inky_core::tidy::Drawing;
 use kurbo::Point;
 use proptest::prelude::*;
 
@@ -41,7 +48,7 @@ fn on_a_circle_all_are_equally_far_from_their_neighbours() {
     // 2.8 mm and 0.5 mm apart on a radius of 25 mm: the chord 2 · 25 · sin(π / n) is 3.3 mm or more up to n = 47.
     let ring = circle(40.0, 40.0, 25.0);
     let asked = choice(&[2.8], 0.5);
-    let stones = along(&[(ring.segments(), true)], &asked);
+    let stones = along(&[(ring.segments(), true)], &asked).unwrap();
     assert_eq!(stones.len(), 47);
     let chord = 50.0 * (PI / 47.0).sin();
     let mut places: Vec<Point> = stones.iter().map(|s| s.at).collect();
@@ -59,7 +66,7 @@ fn on_a_circle_all_are_equally_far_from_their_neighbours() {
 fn along_a_rectangle_corners_are_kept_and_sides_shared_out_evenly() {
     let ring = rectangle(0.0, 0.0, 50.0, 20.0);
     let asked = choice(&[3.9], 0.3);
-    let stones = along(&[(ring.segments(), true)], &asked);
+    let stones = along(&[(ring.segments(), true)], &asked).unwrap();
     // 50 / 4.2 is 11 steps, 20 / 4.2 is 4.
     assert_eq!(stones.len(), 2 * 11 + 2 * 4);
     for corner in [(0.0, 0.0), (50.0, 0.0), (50.0, 20.0), (0.0, 20.0)] {
@@ -71,7 +78,7 @@ fn along_a_rectangle_corners_are_kept_and_sides_shared_out_evenly() {
         assert!((steps - steps.round()).abs() * 50.0 / 11.0 < 0.01, "{s:?}");
     }
     let line = rectangle(0.0, 0.0, 50.0, 20.0).segments()[0];
-    let stones = along(&[(&[line], false)], &asked);
+    let stones = along(&[(&[line], false)], &asked).unwrap();
     assert_eq!(stones.len(), 12, "both ends of an open line have one");
 }
 
@@ -85,7 +92,7 @@ fn large_shapes_are_filled_nearly_as_densely_as_can_be() {
         (circle(60.0, 60.0, 60.0), PI * 3600.0, 0.86),
         (rectangle(0.0, 0.0, 120.0, 120.0), 14_400.0, 0.88),
     ] {
-        let stones = fill(&whole(shape), &asked, Pattern::Hexagonal);
+        let stones = fill(&whole(shape), &asked, Pattern::Hexagonal).unwrap();
         let covered = stones.len() as f64 * PI / area;
         assert!(
             (least..limit).contains(&covered),
@@ -98,13 +105,15 @@ fn large_shapes_are_filled_nearly_as_densely_as_can_be() {
         &whole(circle(10.567, 10.567, 10.567)),
         &asked,
         Pattern::Hexagonal,
-    );
+    )
+    .unwrap();
     assert!((80..=91).contains(&stones.len()), "{}", stones.len());
     let rows = fill(
         &whole(rectangle(0.0, 0.0, 40.0, 20.0)),
         &asked,
         Pattern::Rows,
-    );
+    )
+    .unwrap();
     assert_eq!(rows.len(), 200, "rows of twenty");
 }
 
@@ -115,9 +124,10 @@ fn smaller_ones_fill_what_is_too_narrow_for_larger_ones() {
         &whole(wedge.clone()),
         &choice(&[3.9], 0.3),
         Pattern::Hexagonal,
-    );
+    )
+    .unwrap();
     let asked = choice(&[3.9, 2.0], 0.3);
-    let two = fill(&whole(wedge), &asked, Pattern::Hexagonal);
+    let two = fill(&whole(wedge), &asked, Pattern::Hexagonal).unwrap();
     let counts = asked.counts(&two);
     assert_eq!(counts[0], one.len());
     assert!(counts[1] > 10, "{counts:?}");
@@ -144,13 +154,92 @@ proptest! {
         let asked = choice(&sizes, gap);
         let shape = polygon(&places);
         let pattern = [Pattern::Rows, Pattern::Hexagonal, Pattern::Rings][way];
-        let stones = fill(&whole(shape.clone()), &asked, pattern);
+        let stones = fill(&whole(shape.clone()), &asked, pattern).unwrap();
         prop_assert!(air(&stones, &asked) > gap - 1e-5);
         for s in &stones {
             let nearest = shape.segments().iter().map(|side| side.distance(s.at, 1e-6)).fold(f64::INFINITY, f64::min);
             prop_assert!(nearest > asked.sizes[s.size] / 2.0 - 0.01, "{s:?} is {nearest} mm from the edge");
         }
-        let set = along(&[(shape.segments(), true)], &choice(&sizes[..1], gap));
+        let set = along(&[(shape.segments(), true)], &choice(&sizes[..1], gap)).unwrap();
         prop_assert!(air(&set, &choice(&sizes[..1], gap)) > gap - 1e-5);
     }
+}
+
+/// A drawing of one shape, its stones set in it, as layers of a material.
+fn set_in(shape: Ring, asked: &StoneChoice, laid: Laid) -> (Recipe, Design) {
+    let plain = design(&[(TEAL, vec![shape])]);
+    let ply = presets().swap_remove(0);
+    let recipe = Recipe::automatic(plain.size);
+    let way = (vec![0], asked.clone(), laid);
+    let with = added::with_stones(&recipe, &plain, way, (ply, &[], 0.3));
+    let edit = &with.tidy.as_ref().unwrap().edits[0];
+    let after = Drawing::of(&plain).after(edit).unwrap();
+    assert!(after.made.len() > 10, "they are picked");
+    let drawn = after.drawing.design(&plain, &with.inks);
+    (with, drawn)
+}
+
+#[test]
+fn stones_are_a_layer_whose_lines_are_the_holes_of_a_template() {
+    let asked = choice(&[2.8, 2.0], 0.6);
+    let (recipe, drawn) = set_in(
+        circle(30.0, 30.0, 20.0),
+        &asked,
+        Laid::In(Pattern::Hexagonal),
+    );
+    let built = build(&drawn, &recipe.layers);
+    let layer = built.layers.iter().find(|l| l.stones.is_some()).unwrap();
+    let stones = layer.stones.as_ref().unwrap();
+    assert_eq!(layer.lines().len(), layer.shapes.len());
+    for (hole, stone) in layer.lines().iter().zip(layer.stones_set()) {
+        let b = hole.outer.bounds();
+        assert!((b.width() - 2.0 * stone.radius - 0.3).abs() < 1e-6);
+        assert!(b.center().distance(stone.center) < 1e-9);
+    }
+    let (list, odd) = stones.counted(layer.stones_set().map(|s| 2.0 * s.radius));
+    let counted: usize = list.iter().map(|l| l.count).sum();
+    assert_eq!((counted, odd), (layer.shapes.len(), 0));
+    assert!(list.iter().all(|l| l.count > 0), "both sizes: {list:?}");
+    // The shape that they lie in stays.
+    assert!(built.layers.iter().any(|l| l.colour == TEAL));
+    // A recipe keeps it.
+    let text = serde_json::to_string(&recipe).unwrap();
+    assert_eq!(serde_json::from_str::<Recipe>(&text).unwrap(), recipe);
+}
+
+#[test]
+fn holes_of_a_template_that_leave_too_little_between_them_are_told() {
+    let asked = choice(&[2.8], 0.6);
+    let (mut recipe, drawn) = set_in(circle(30.0, 30.0, 20.0), &asked, Laid::Along);
+    let told = |recipe: &Recipe| {
+        let found = check(&build(&drawn, &recipe.layers), &recipe.layers);
+        let of_stones = |f: &&Finding| f.kind == Kind::Gap;
+        found
+            .iter()
+            .filter(of_stones)
+            .map(|f| f.value)
+            .collect::<Vec<_>>()
+    };
+    let layer = recipe.layers.layers.iter_mut().find(|l| l.stones.is_some());
+    let ink = layer.unwrap().ink;
+    let material = recipe.layers.materials.last().unwrap().clone();
+    let limit = material.limits.gap;
+    let wider =
+        |recipe: &mut Recipe, by| recipe.layers.of_mut(ink).stones.as_mut().unwrap().wider = by;
+    // On a circle of 20 mm 36 stones of 3.4 mm lie 2 · 20 · sin(π / 36) = 3.486 mm apart.
+    wider(&mut recipe, 3.486 - 2.8 - limit - 0.02);
+    assert!(told(&recipe).is_empty(), "{:?}", told(&recipe));
+    wider(&mut recipe, 3.486 - 2.8 - limit + 0.02);
+    let found = told(&recipe);
+    assert_eq!(found.len(), 36);
+    assert!((found[0] - (limit - 0.02)).abs() < 0.01, "{found:?}");
+}
+
+#[test]
+fn so_many_stones_as_nobody_sets_are_refused() {
+    let plate = whole(rectangle(0.0, 0.0, 900.0, 900.0));
+    let found = fill(&plate, &choice(&[2.0], 0.3), Pattern::Rows);
+    assert!(found.unwrap_err().to_string().starts_with("about 1"));
+    let line = rectangle(0.0, 0.0, 100_000.0, 10.0);
+    assert!(along(&[(line.segments(), true)], &choice(&[2.0], 0.0)).is_err());
 }

@@ -1,9 +1,9 @@
 //! A job leaves the page, is cut by a simulated machine over a real connection, and comes back with what was done.
 
 use crate::chrome::{Browser, with};
+use crate::eight_jobs::badge;
 use crate::hand::{By, Hand};
 use crate::settled::{open, step};
-use crate::seven_jobs::badge;
 use anyhow::{Context, Result, ensure};
 
 /// The bench of the machine is at a phase of its run.
@@ -28,7 +28,7 @@ pub(crate) async fn by_hand(b: &Browser, change: &str) -> Result<()> {
     b.until("it is in force", "return window.handsTaken").await
 }
 
-fn pace(times: u32) -> String {
+pub(crate) fn pace(times: u32) -> String {
     format!(
         "const pace = document.querySelector('[name=pace]'); pace.value = '{times}'; pace.dispatchEvent(new Event('change', {{ bubbles: true }}))"
     )

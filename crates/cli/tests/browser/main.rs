@@ -3,6 +3,7 @@
 mod by_hand;
 mod chrome;
 mod clean_up;
+mod eight_jobs;
 mod hand;
 mod jobs_page;
 mod layers;
@@ -14,7 +15,6 @@ mod reach;
 mod screens;
 mod session;
 mod settled;
-mod seven_jobs;
 mod sheet_and_send;
 mod sizes_and_materials;
 mod squared_up;

@@ -36,8 +36,6 @@ async fn nine_stickers(b: &Browser, server: &str) -> Result<()> {
     b.click("#tab-print").await?;
     b.click("#print-on").await?;
     step(b, "Printed and cut").await?;
-    b.enter("#print-border", "3").await?;
-    step(b, "Border").await?;
     b.click("#tab-copies").await?;
     b.enter("#copies", "9").await?;
     step(b, "9 copies").await?;
@@ -61,8 +59,6 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
     with("demo", async |b, server, _| {
         nine_stickers(b, &server.address).await?;
         b.click("#tab-print").await?;
-        b.click("#print-coloured").await?;
-        step(b, "Border in a colour").await?;
         b.click("#tab-copies").await?;
         b.until_text("[data-figures='0']", "9 up").await?;
         b.until(
@@ -190,12 +186,10 @@ async fn printed_and_sent(b: &Browser, server: &str) -> Result<()> {
     b.click("#line-send").await?;
     b.click("#tab-machine").await?;
     b.until_text("#machine-told", "Printed page").await?;
-    b.choose("#send-machine", "Practice printer").await?;
     b.until_text("#machine-told", "printed with its marks")
         .await?;
+    b.choose("#send-then", "none yet").await?;
     b.click("#send-now").await?;
-    b.until_text("#machine-bench .ask", "Put paper in").await?;
-    b.click("#run-go").await?;
     b.until(
         "the page lies in the tray",
         "return !!document.querySelector('.tray img')",
@@ -211,6 +205,7 @@ async fn printed_and_sent(b: &Browser, server: &str) -> Result<()> {
     ensure!(left_out.json() == false, "the printer left something out");
     open(b, &format!("{server}{LANTERN}/send")).await?;
     b.click("#tab-machine").await?;
+    b.choose("#send-machine", "Practice cutter").await?;
     b.until_text("#machine-told", "9 paths").await?;
     b.click("#send-now").await?;
     b.until_text("#machine-bench .ask", "Lay the printed page")

@@ -30,7 +30,7 @@ pub(super) struct Met {
 
 /// Whether a layer lies on others as a film or a plate of its own, not as marks on one.
 pub(super) fn lies(layer: &Layer) -> bool {
-    layer.operation.cuts() && layer.cut && layer.clearance.is_none()
+    layer.operation.cuts() && layer.cut && layer.clearance.is_none() && layer.stones.is_none()
 }
 
 /// What layer `n` becomes where others lie over it.

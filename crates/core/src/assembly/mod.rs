@@ -17,7 +17,7 @@ mod meet;
 mod registration;
 mod tone_colours;
 
-use kurbo::{Affine, Rect};
+use kurbo::{Affine, Circle, Rect};
 use rayon::prelude::*;
 
 pub use design::{page, with_bridges};
@@ -31,6 +31,7 @@ use crate::overlay::{self, Keep, Rings};
 use crate::segment::Segment;
 use crate::shapes::{Design, Ring, Shape};
 use crate::size::Size;
+use crate::stones::StoneLayer;
 
 /// A layer of material with all its parts.
 #[derive(Clone, Debug, PartialEq)]
@@ -55,6 +56,8 @@ pub struct Layer {
     pub cut: bool,
     /// For an insert: how much smaller it is than its hole, mm across.
     pub clearance: Option<f64>,
+    /// For stones: what they are set with. Its parts are the stones, its lines the holes of a template.
+    pub stones: Option<StoneLayer>,
     /// Of tones: how many lie below it.
     pub tone: Option<u8>,
     /// Its parts at their true size.
@@ -102,6 +105,15 @@ impl Layer {
     /// Every ring of the parts.
     pub fn rings(&self) -> impl Iterator<Item = &Ring> {
         self.shapes.iter().flat_map(Shape::rings)
+    }
+
+    /// The stones of a layer of them.
+    pub fn stones_set(&self) -> impl Iterator<Item = Circle> {
+        let set = self.stones.as_ref().map_or(&[][..], |_| &self.shapes);
+        set.iter().map(|s| {
+            let b = s.outer.bounds();
+            Circle::new(b.center(), (b.width() + b.height()) / 4.0)
+        })
     }
 
     /// The box around all that is cut of it.
@@ -245,6 +257,7 @@ fn plain(design: &Design, choice: &LayerChoice, id: InkId) -> Layer {
         show: set.show,
         cut: set.cut,
         clearance: set.clearance,
+        stones: set.stones,
         tone: ink.tone,
         shapes: design
             .shapes
@@ -278,6 +291,10 @@ impl Frame<'_> {
     /// Inserts shrink, sheets are turned inside out, lines are moved by half the kerf.
     fn finish(&self, layer: &mut Layer) {
         let cuts = layer.operation.cuts();
+        if layer.stones.is_some() {
+            holes(layer);
+            return;
+        }
         if let Some(clearance) = layer.clearance.filter(|c| c.abs() > 1e-9) {
             let rings: Vec<&Ring> = layer.rings().collect();
             let found = offset::offset(&rings, -clearance / 2.0, Join::Mitre);
@@ -319,6 +336,28 @@ impl Frame<'_> {
             .collect();
         layer.sheet = true;
     }
+}
+
+/// The template of a layer of stones: a hole for each, wider than it, and narrower by what the tool takes away.
+fn holes(layer: &mut Layer) {
+    let Some(stones) = &layer.stones else {
+        return;
+    };
+    let kerf = if layer.operation == Operation::CutThrough {
+        layer.material.kerf
+    } else {
+        0.0
+    };
+    let hole = |s: &Shape| {
+        let b = s.outer.bounds();
+        let across = (b.width() + b.height()) / 2.0 + stones.wider - kerf;
+        Some(Shape {
+            ink: s.ink,
+            outer: Ring::circle(b.center(), across / 2.0)?,
+            holes: Vec::new(),
+        })
+    };
+    layer.moved_lines = Some(layer.shapes.iter().filter_map(hole).collect());
 }
 
 pub(crate) fn shapes(ink: InkId, found: Vec<Rings>) -> Vec<Shape> {

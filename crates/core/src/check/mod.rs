@@ -75,6 +75,10 @@ fn of_layer(layer: &Layer, number: usize) -> Vec<Finding> {
     if !layer.cut || layer.is_empty() {
         return found;
     }
+    if layer.stones.is_some() {
+        webs(layer, number, &mut found);
+        return found;
+    }
     parts::over_noded(layer, number, &mut found);
     if !layer.operation.cuts() {
         return found;
@@ -135,6 +139,39 @@ fn tiny(layer: &Layer, place: &Narrow) -> bool {
     layer.shapes.iter().any(|s: &Shape| {
         around(&s.outer, limits.part) || s.holes.iter().any(|h| around(h, limits.hole))
     })
+}
+
+/// What is left between two holes of a template.
+fn webs(layer: &Layer, number: usize, found: &mut Vec<Finding>) {
+    let limit = layer.material.limits.gap;
+    let mut holes: Vec<(Point, f64)> = layer
+        .lines()
+        .iter()
+        .map(|s| s.outer.bounds())
+        .map(|b| (b.center(), b.width() / 2.0))
+        .collect();
+    holes.sort_by(|a, b| a.0.x.total_cmp(&b.0.x).then(a.0.y.total_cmp(&b.0.y)));
+    let widest = holes.iter().map(|h| h.1).fold(0.0, f64::max);
+    for (n, &(a, radius)) in holes.iter().enumerate() {
+        let beside = |b: &&(Point, f64)| b.0.x - a.x < radius + widest + limit;
+        for &(b, other) in holes[n + 1..].iter().take_while(beside) {
+            let value = a.distance(b) - radius - other;
+            if value < limit - 1e-6 && found.len() < MOST {
+                let middle = a.midpoint(b);
+                found.push(Finding {
+                    kind: Kind::Gap,
+                    layer: Some(number),
+                    at: middle,
+                    value: value.max(0.0),
+                    limit,
+                    measure: Measure::Mm,
+                    source: layer.material.name.clone(),
+                    touching: vec![middle],
+                    extent: vec![vec![a, b]],
+                });
+            }
+        }
+    }
 }
 
 fn open(layer: &Layer, number: usize, found: &mut Vec<Finding>) {

@@ -162,7 +162,10 @@ pub(super) fn mirrored(built: &Built, choice: &LayerChoice, found: &mut Vec<Find
 /// Layers of film that are laid over each other.
 fn films(built: &Built) -> Vec<(usize, &Layer)> {
     let layers = built.layers.iter().enumerate();
-    let film = |l: &Layer| l.cut && l.operation.cuts() && l.clearance.is_none() && !l.sheet;
+    let film = |l: &Layer| {
+        let own = l.clearance.is_none() && l.stones.is_none();
+        l.cut && l.operation.cuts() && own && !l.sheet
+    };
     layers.filter(|(_, l)| film(l)).collect()
 }
 

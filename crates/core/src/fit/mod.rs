@@ -21,6 +21,7 @@ pub mod circle;
 mod corners;
 mod crossings;
 mod cubic;
+mod draft;
 mod fewer;
 mod guide;
 mod joints;
@@ -35,6 +36,8 @@ mod upright;
 mod whole_circle;
 mod whole_ellipse;
 mod wobble;
+
+pub use draft::draft;
 
 use std::collections::BTreeMap;
 

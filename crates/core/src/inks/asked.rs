@@ -21,6 +21,37 @@ pub struct Asked {
     pub tones: Option<tones::Asked>,
     /// With rows or dots: how they are drawn.
     pub screen: Option<screen::Asked>,
+    /// Whether it may be made more coarsely, since a control still moves.
+    #[serde(skip_serializing_if = "is_not")]
+    pub draft: bool,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde hands it over so")]
+const fn is_not(draft: &bool) -> bool {
+    !*draft
+}
+
+impl Asked {
+    /// The same more coarsely, where that is quicker: what a control shows while it still moves.
+    #[must_use]
+    pub fn draft(self) -> Self {
+        let quicker = self.tones.is_some() || self.screen.is_some() || self.rim.is_some();
+        Self {
+            draft: quicker,
+            ..self
+        }
+    }
+
+    /// What is asked before a rim is made and parts of the ground are kept: the same for every rim.
+    #[must_use]
+    pub fn before_rim(&self) -> Self {
+        Self {
+            rim: None,
+            enclosed: Vec::new(),
+            draft: self.draft && self.rim.is_none(),
+            ..self.clone()
+        }
+    }
 }
 
 impl From<InkMode> for Asked {
@@ -32,6 +63,7 @@ impl From<InkMode> for Asked {
             enclosed: Vec::new(),
             tones: None,
             screen: None,
+            draft: false,
         }
     }
 }

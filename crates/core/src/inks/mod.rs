@@ -61,7 +61,7 @@ pub use noise::noise_sigma;
 pub use reason::InkReason;
 pub use rim::{Rim, RimKind};
 pub use screen::Screen;
-pub use separate::separate;
+pub use separate::{before_rim, finished, separate};
 pub use tone::Tone;
 pub use tones::Levels;
 

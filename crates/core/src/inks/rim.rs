@@ -41,11 +41,15 @@ const NONE: u32 = u32::MAX;
 /// Grey levels for each px of distance in the new tone: two px to each side of the edge.
 const LEVELS: f64 = 60.0;
 
-/// Applies a rim of a width in px to one tone; several inks stay as they are.
+/// How wrong a rough distance may be, px: half a diagonal for the cell's middle, and as much for the piece in it.
+const ROUGH: f64 = 1.5;
+
+/// Applies a rim of a width in px to one tone; several inks stay as they are. A draft looks at the
+/// nearest cell of the edge alone, which errs by a part of a pixel at corners.
 pub(super) fn apply(
     solid: &mut Solid,
-    kind: RimKind,
-    width: f64,
+    (kind, width): (RimKind, f64),
+    draft: bool,
     stop: &Stop,
 ) -> Result<(), Stopped> {
     let (w, h) = (solid.width as usize, solid.height as usize);
@@ -69,11 +73,19 @@ pub(super) fn apply(
         .into_par_iter()
         .map(|i| {
             let inside = solid.labels[i] == ink;
-            let away = edge.distance(i, nearest[i]);
-            let depth = if inside { away } else { -away };
-            let kept = match kind {
-                RimKind::PulledIn => depth - width,
-                RimKind::Band => depth.min(width - depth),
+            let kept = |away: f64| {
+                let depth = if inside { away } else { -away };
+                match kind {
+                    RimKind::PulledIn => depth - width,
+                    RimKind::Band => depth.min(width - depth),
+                }
+            };
+            // Far from every edge of the rim a rough distance gives the same tone.
+            let rough = kept(edge.rough(i, nearest[i]));
+            let kept = if rough.abs() > ROUGH + 127.5 / LEVELS {
+                rough
+            } else {
+                kept(edge.distance(i, &nearest, if draft { 0 } else { 2 }))
             };
             (127.5 - LEVELS * kept).round().clamp(0.0, 255.0) as u8
         })
@@ -182,16 +194,32 @@ impl Edge<'_> {
         cells
     }
 
-    /// Distance of a pixel's centre from the edge, px.
-    fn distance(&self, pixel: usize, cell: u32) -> f64 {
+    /// Distance of a pixel from its nearest cell with edge, px.
+    fn rough(&self, pixel: usize, cell: u32) -> f64 {
+        if cell == NONE {
+            return f64::INFINITY;
+        }
+        let cell = cell as usize;
+        let off = |a: usize, b: usize| a.abs_diff(b) as f64;
+        off(pixel % self.w, cell % self.w).hypot(off(pixel / self.w, cell / self.w))
+    }
+
+    /// Distance of a pixel's centre from the edge in so many cells around the nearest one, px.
+    fn distance(&self, pixel: usize, nearest: &[u32], around: usize) -> f64 {
+        let cell = nearest[pixel];
         if cell == NONE {
             return f64::INFINITY;
         }
         let (cx, cy) = (cell as usize % self.w, cell as usize / self.w);
         let p = Point::new((pixel % self.w) as f64 + 0.5, (pixel / self.w) as f64 + 0.5);
         let mut best = f64::INFINITY;
-        for y in cy.saturating_sub(2)..(cy + 3).min(self.h.saturating_sub(1)) {
-            for x in cx.saturating_sub(2)..(cx + 3).min(self.w.saturating_sub(1)) {
+        for y in cy.saturating_sub(around)..(cy + around + 1).min(self.h.saturating_sub(1)) {
+            for x in cx.saturating_sub(around)..(cx + around + 1).min(self.w.saturating_sub(1)) {
+                // A cell that is its own nearest has edge.
+                let i = y * self.w + x;
+                if nearest[i] as usize != i {
+                    continue;
+                }
                 for piece in self.pieces(x, y) {
                     best = best.min(piece.nearest(p, 1e-6).distance_sq);
                 }

@@ -22,11 +22,36 @@ use crate::stop::{Stop, Stopped};
 /// # Errors
 /// [`Stopped`] when `stop` was set.
 pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
+    let solid = before_rim(picture, asked, stop)?;
+    finished(solid, asked, stop)
+}
+
+/// What was parted, with the rim and the parts of its ground that are asked for.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub fn finished(mut solid: Solid, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
+    if asked.tones.is_some() || asked.screen.is_some() {
+        return Ok(solid);
+    }
+    if let Some((kind, part)) = asked.rim {
+        let width = part * f64::from(solid.width);
+        rim::apply(&mut solid, (kind, width), asked.draft, stop)?;
+    }
+    solid.keep_enclosed(&asked.enclosed);
+    Ok(solid)
+}
+
+/// Parts a picture into inks as [`separate`] does, but for the rim and the parts of its ground that are kept.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set.
+pub fn before_rim(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
     if let Some(tones) = &asked.tones {
-        return tones::part(picture, tones, stop);
+        return tones::part(picture, (tones, asked.draft), stop);
     }
     if let Some(screen) = &asked.screen {
-        return screen::part(picture, screen, stop);
+        return screen::part(picture, (screen, asked.draft), stop);
     }
     let mode = asked.mode;
     let picture_px = (picture.width(), picture.height());
@@ -147,11 +172,6 @@ pub fn separate(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, 
     if even.is_some() && matches!(solid.field, EdgeField::Colours { .. }) {
         as_seen(picture, &mut solid);
     }
-    if let Some((kind, part)) = asked.rim {
-        let width = part * f64::from(solid.width);
-        rim::apply(&mut solid, kind, width, stop)?;
-    }
-    solid.keep_enclosed(&asked.enclosed);
     Ok(solid)
 }
 

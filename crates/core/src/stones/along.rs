@@ -9,7 +9,7 @@
 use kurbo::Point;
 
 use super::apart::Apart;
-use super::{Stone, StoneChoice};
+use super::{MOST, Stone, StoneChoice, TooMany};
 use crate::segment::Segment;
 
 /// A turn from which a place is a corner, degrees.
@@ -21,10 +21,17 @@ const HALVINGS: usize = 50;
 
 /// Stones of the first size along lines, each with whether it ends where it begins. Those at starts, ends and corners
 /// come first, and what would lie over another one is left out.
-#[must_use]
-pub fn along(lines: &[(&[Segment], bool)], choice: &StoneChoice) -> Vec<Stone> {
+///
+/// # Errors
+/// [`TooMany`] would find room.
+pub fn along(lines: &[(&[Segment], bool)], choice: &StoneChoice) -> Result<Vec<Stone>, TooMany> {
     let (mut first, mut others) = (Vec::new(), Vec::new());
     let pitch = choice.sizes.first().copied().unwrap_or_default() + choice.gap;
+    let length = lines.iter().flat_map(|(line, _)| line.iter());
+    let about = (length.map(Segment::length).sum::<f64>() / pitch) as usize;
+    if about > MOST {
+        return Err(TooMany(about));
+    }
     for &(segments, closed) in lines {
         set(segments, closed, pitch, (&mut first, &mut others));
     }
@@ -32,7 +39,7 @@ pub fn along(lines: &[(&[Segment], bool)], choice: &StoneChoice) -> Vec<Stone> {
     for at in first.into_iter().chain(others) {
         apart.take(Stone { at, size: 0 });
     }
-    apart.stones
+    Ok(apart.stones)
 }
 
 /// The places of one line: those that are kept, and those between them.

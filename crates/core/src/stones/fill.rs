@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 
 use super::along::set;
 use super::apart::Apart;
-use super::{Stone, StoneChoice};
+use super::{MOST, Stone, StoneChoice, TooMany};
 use crate::offset::{Join, offset};
 use crate::overlay::Rings;
 use crate::shapes::Ring;
@@ -39,28 +39,37 @@ const TOLERANCE: f64 = 0.005;
 const FINE: f64 = 0.08;
 /// Nearer than this to an edge counts as on it, mm.
 const EPSILON: f64 = 1e-6;
-/// More stones than this are not set.
-const MOST: usize = 200_000;
+/// Most places that are tried for a smaller stone.
+const MOST_TRIED: f64 = 2_000_000.0;
 
 /// Stones of all sizes in shapes: the first in the pattern, the others, in their order, where there is room left.
-#[must_use]
-pub fn fill(shapes: &[Rings], choice: &StoneChoice, pattern: Pattern) -> Vec<Stone> {
+///
+/// # Errors
+/// [`TooMany`] would find room.
+pub fn fill(
+    shapes: &[Rings],
+    choice: &StoneChoice,
+    pattern: Pattern,
+) -> Result<Vec<Stone>, TooMany> {
     let rings: Vec<&Ring> = shapes.iter().flat_map(Rings::all).collect();
     let mut apart = Apart::new(choice);
     for (size, across) in choice.sizes.iter().enumerate() {
         let room = offset(&rings, -across / 2.0, Join::Round);
+        let area: f64 = room.iter().map(Rings::area).sum();
+        let about = (area / (across + choice.gap).powi(2)) as usize;
+        if about > MOST {
+            return Err(TooMany(about));
+        }
         let places = match (size, pattern) {
             (0, Pattern::Rings) => in_rings(&rings, *across, choice.gap),
             (0, _) => lattice(&room, *across + choice.gap, pattern),
-            _ => everywhere(&room, across * FINE),
+            _ => everywhere(&room, (across * FINE).max((area / MOST_TRIED).sqrt())),
         };
         for at in places {
-            if apart.stones.len() < MOST {
-                apart.take(Stone { at, size });
-            }
+            apart.take(Stone { at, size });
         }
     }
-    apart.stones
+    Ok(apart.stones)
 }
 
 /// Places along the outline, and along it again a step farther in, as long as something is left.
@@ -171,13 +180,11 @@ fn lattice(room: &[Rings], pitch: f64, pattern: Pattern) -> Vec<Point> {
         }
         all
     };
-    let counted: Vec<Vec<Point>> = ways.par_iter().map(places).collect();
+    let counted: Vec<usize> = ways.par_iter().map(|way| places(way).len()).collect();
     // Of equally many the first.
-    let most = counted.iter().map(Vec::len).max().unwrap_or(0);
-    counted
-        .into_iter()
-        .find(|p| p.len() == most)
-        .unwrap_or_default()
+    let most = counted.iter().max();
+    let best = counted.iter().position(|n| Some(n) == most);
+    best.map(|n| places(&ways[n])).unwrap_or_default()
 }
 
 /// Places all over a room, row by row, `step` mm apart.

@@ -12,12 +12,16 @@
 mod along;
 mod apart;
 mod fill;
+mod list;
+
+use std::ops::RangeInclusive;
 
 use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
 pub use along::along;
 pub use fill::{Pattern, fill};
+pub use list::{Counted, StoneLayer, StoneSize, size_name};
 
 use crate::limits::{OutOfRange, within};
 use crate::overlay::Rings;
@@ -31,6 +35,33 @@ pub const SIZES: [(&str, f64); 5] = [
     ("SS16", 3.9),
     ("SS20", 4.7),
 ];
+
+/// Usual gap, and how much wider than its stone a hole is, mm (common practice, no source): between two holes as much
+/// is left as a hole is wider.
+pub const USUAL: [f64; 2] = [0.6, 0.3];
+/// How far across a stone may be, mm.
+const ACROSS_MM: RangeInclusive<f64> = 0.5..=50.0;
+/// How much wider a hole may be, mm.
+const WIDER_MM: RangeInclusive<f64> = 0.0..=5.0;
+/// More stones than this are not set at once.
+pub const MOST: usize = 50_000;
+
+/// How stones lie.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Laid {
+    /// Along lines and outlines.
+    Along,
+    /// In shapes.
+    In(Pattern),
+}
+
+/// More stones than are set.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error(
+    "about {0} stones would find room, and no more than {MOST} are set at once; take larger ones or fewer shapes"
+)]
+pub struct TooMany(pub usize);
 
 /// What stones are set with.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -58,7 +89,7 @@ impl StoneChoice {
         let count = self.sizes.len() as f64;
         within("a number of sizes of stones", count, &(1.0..=6.0), "")?;
         for size in &self.sizes {
-            within("a stone", *size, &(0.5..=50.0), "mm")?;
+            within("a stone", *size, &ACROSS_MM, "mm")?;
         }
         within("a gap between stones", self.gap, &(0.0..=100.0), "mm")
     }

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::limits::within;
 use crate::offset::Join;
+use crate::stones::{Laid, StoneChoice};
 use crate::tidy::arrange::{self, Side, To};
 use crate::tidy::combine::{self, How};
 use crate::tidy::drawing::{Drawing, ItemId, Kind, Path};
@@ -16,6 +17,7 @@ use crate::tidy::path_data::PathData;
 use crate::tidy::pick::{EditError, Pigment};
 use crate::tidy::refit::{self, Pieces};
 use crate::tidy::rules::{self, Rules};
+use crate::tidy::stones;
 use crate::tidy::text::TextLine;
 
 /// Something new on the drawing.
@@ -126,6 +128,13 @@ pub enum Edit {
         items: Vec<ItemId>,
         pigment: Pigment,
     },
+    /// Sets stones along lines or in shapes, which stay.
+    Stones {
+        items: Vec<ItemId>,
+        choice: StoneChoice,
+        laid: Laid,
+        pigment: Pigment,
+    },
     /// Everything at another finished size.
     Resize { across: f64, down: f64 },
 }
@@ -176,6 +185,7 @@ impl Edit {
             | Self::Refit { items, .. }
             | Self::Mend { items, .. }
             | Self::Inlay { items, .. }
+            | Self::Stones { items, .. }
             | Self::Replace { items, .. } => items,
             Self::Nodes { item, .. } => std::slice::from_ref(item),
             _ => &[],
@@ -291,6 +301,12 @@ impl Drawing {
                 patch,
             } => mend::mend(&mut d, items, region, *patch)?,
             Edit::Inlay { items, pigment } => combine::inlay(&mut d, items, *pigment)?,
+            Edit::Stones {
+                items,
+                choice,
+                laid,
+                pigment,
+            } => stones::set(&mut d, items, (choice, *laid), *pigment)?,
             Edit::Resize { across, down } => {
                 let map = map(&[*across, 0.0, 0.0, *down, 0.0, 0.0])?;
                 let all: Vec<ItemId> = d.items.iter().map(|i| i.id).collect();

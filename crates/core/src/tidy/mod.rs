@@ -27,6 +27,7 @@ mod pick;
 pub mod refit;
 pub mod rules;
 pub mod sketch;
+mod stones;
 mod stored;
 mod text;
 

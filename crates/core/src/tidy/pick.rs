@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::inks::{InkId, Rgb};
 use crate::limits::OutOfRange;
+use crate::stones::TooMany;
 use crate::tidy::drawing::{Drawing, Item, ItemId};
 use crate::tidy::path_data::PathDataError;
 
@@ -40,6 +41,9 @@ pub enum EditError {
     /// A path that is none.
     #[error(transparent)]
     Path(#[from] PathDataError),
+    /// More stones than are set.
+    #[error(transparent)]
+    Stones(#[from] TooMany),
     /// No room for another ink.
     #[error("there are too many inks already; use one of them")]
     Inks,

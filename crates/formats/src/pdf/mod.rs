@@ -3,6 +3,7 @@
 //! ```text
 //!   layout   cut lines as hairlines in a Separation colour with a name of one's own, on their layer
 //!   proof    for the customer: the design in its colours with its measures
+//!   chart    for who sets the stones: where each lies, and the list of them
 //!   order    for the workshop: what to cut, from what, with which settings
 //!   print    pictures with bleed, registration marks and the cut lines of a page to be printed and cut
 //! ```
@@ -11,6 +12,7 @@
 //! every reader has. No date, no random id. Source: ISO 32000-1, 7.7.3.3 (page boxes), 8.6.6.4
 //! (Separation), 8.11 (optional content), 9.6.2.2 (standard fonts).
 
+pub mod chart;
 pub mod order;
 mod paper;
 pub mod print;

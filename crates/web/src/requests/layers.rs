@@ -51,6 +51,10 @@ async fn every_change_of_layers_is_taken_or_refused_beside_its_control() {
         "do=recolour&items=0&to=new".to_owned(),
         format!("do=inlay&items=0&material={}&fit=loose", name(2)),
         format!("do=backing&material={}&margin=3mm", name(3)),
+        format!(
+            "do=stones&items=0&size=SS6&second=1.2mm&laid=hexagonal&gap=0.5&wider=0.3&material={}",
+            name(0)
+        ),
     ];
     takes(&app, &store, job, &path, &taken).await;
     let refused = [
@@ -104,6 +108,36 @@ async fn every_change_of_layers_is_taken_or_refused_beside_its_control() {
             "do=bridge-add&ends=1,1,1,1&width=2",
             REFUSED,
             "problem-bridges",
+        ),
+        (
+            "mm",
+            "do=stones&items=0&size=SS11&laid=along&gap=0.5&wider=0.3&material=x",
+            REFUSED,
+            "problem-stones",
+        ),
+        (
+            "mm",
+            "do=stones&items=0&size=SS6&second=SS6&laid=along&gap=0.5&wider=0.3&material=x",
+            REFUSED,
+            "leave the second empty",
+        ),
+        (
+            "mm",
+            "do=stones&items=0&size=0.1mm&laid=rows&gap=0.5&wider=0.3&material=x",
+            REFUSED,
+            "problem-stones",
+        ),
+        (
+            "mm",
+            "do=stones&items=0&size=SS6&laid=spiral&gap=0.5&wider=0.3&material=x",
+            UNREAD,
+            "could not be read",
+        ),
+        (
+            "mm",
+            "do=stone-price&ink=%23123456&across=2&value=4",
+            REFUSED,
+            "these stones are no more",
         ),
         ("mm", "do=bridge-remove&nth=7", REFUSED, "problem-bridges"),
         (

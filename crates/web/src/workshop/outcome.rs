@@ -44,7 +44,8 @@ pub(crate) struct Outcome {
     pub(crate) cleaned_key: String,
     pub(crate) arrived: Arc<Arrived>,
     pub(crate) cleaned: Arc<Cleaned>,
-    /// Whether it was made from a copy with fewer pixels, to be there at once.
+    /// Whether it was made more coarsely to be there at once: from a copy with fewer pixels, on a coarser grid, or with
+    /// edges in straight steps.
     pub(crate) reduced: bool,
     pub(crate) solid: Arc<Solid>,
     pub(crate) bounded: Arc<Bounded>,
@@ -144,6 +145,8 @@ pub(super) struct Made {
     pub(super) settings: Settings,
     pub(super) design: Design,
     pub(super) fitted: Arc<FittedMap>,
+    /// Whether its edges are drawn in straight steps instead of curves.
+    pub(super) in_steps: bool,
     pub(super) worth: Option<Arc<Worth>>,
     pub(super) tones: Option<[u64; 256]>,
     pub(super) enclosed: Vec<EnclosedPart>,
@@ -162,7 +165,7 @@ impl Base {
             key: self.key,
             cleaned_key: self.cleaned_key,
             cleaned: self.cleaned,
-            reduced: self.reduced,
+            reduced: self.reduced || made.in_steps,
             arrived: self.arrived,
             solid_key: made.solid_key.clone(),
             solid: Arc::clone(&made.solid),

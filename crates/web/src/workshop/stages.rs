@@ -40,6 +40,8 @@ type Tones = [u64; 256];
 const KEPT: usize = 512 << 20;
 /// Pixels of the copy that a quick answer is made from.
 const QUICK_PX: u64 = 1_000_000;
+/// Points of edges from which a quick answer draws new ones in straight steps instead of fitting them.
+const QUICK_POINTS: usize = 6_000;
 
 /// The shelves.
 pub(crate) struct Stages {
@@ -255,7 +257,7 @@ impl Stages {
         let (cleaned, cleaned_key) = self.cleaned(&arrived, &recipe.clean, stop)?;
         let whole = recipe;
         let recipe = &whole.traced();
-        let asked = recipe.asked(&cleaned.frame);
+        let mut asked = recipe.asked(&cleaned.frame);
         let asked_key = serde_json::to_string(&asked)?;
         let mut base = Base {
             key,
@@ -270,16 +272,22 @@ impl Stages {
         let pixels = base.picture.pixels().len() as u64;
         let ready = || self.solids.get(&digest(&[&base.cleaned_key, &asked_key]));
         // Edits were made on the outlines of all pixels.
-        if quick && pixels > QUICK_PX && whole.tidy.is_none() && ready().is_none() {
+        let coarse = quick && whole.tidy.is_none() && ready().is_none();
+        if coarse {
+            let draft = asked.clone().draft();
+            base.reduced = draft != asked;
+            asked = draft;
+        }
+        if coarse && pixels > QUICK_PX {
             base.picture_key = format!("{}/{QUICK_PX}", base.cleaned_key);
-            base.key = format!("{}-quick", base.key);
             let small = self.reduced(&base.cleaned, &base.cleaned_key, QUICK_PX)?;
             base.picture = small.as_ref().clone();
             base.reduced = true;
         }
         // What is answered while a slider moves is not held against the artwork; what is kept is.
-        if quick && whole.tidy.is_none() && !base.reduced {
-            base.key = format!("{}-live", base.key);
+        if quick && whole.tidy.is_none() {
+            let how = if base.reduced { "quick" } else { "live" };
+            base.key = format!("{}-{how}", base.key);
         }
         let key = base.key.clone();
         self.outcomes.get_or_make(&key, || {
@@ -362,6 +370,26 @@ impl Stages {
         Ok(())
     }
 
+    /// The solid picture; what is the same for every rim is kept.
+    fn solid(
+        &self,
+        base: &Base,
+        (asked, key): (&Asked, &str),
+        stop: &Stop,
+    ) -> Result<Arc<Solid>, WebError> {
+        let before = asked.before_rim();
+        if before == *asked {
+            let separate = || Ok(inks::separate(&base.picture, asked, stop)?);
+            return self.solids.get_or_make(key, separate);
+        }
+        self.solids.get_or_make(key, || {
+            let own = digest(&[&base.picture_key, &serde_json::to_string(&before)?]);
+            let part = || inks::before_rim(&base.picture, &before, stop);
+            let parted = self.solids.get_or_make(&own, part)?;
+            Ok(inks::finished(parted.as_ref().clone(), asked, stop)?)
+        })
+    }
+
     fn make(
         &self,
         base: &Base,
@@ -372,12 +400,11 @@ impl Stages {
     ) -> Result<Made, WebError> {
         going.at(Stage::Inks);
         let solid_key = digest(&[&base.picture_key, &serde_json::to_string(asked)?]);
-        let solid = self
-            .solids
-            .get_or_make(&solid_key, || inks::separate(&base.picture, asked, stop))?;
+        let solid = self.solid(base, (asked, &solid_key), stop)?;
         let settings = settings::settings(recipe, &solid);
         going.at(Stage::Edges);
         let bounded_key = digest(&[&solid_key, &settings.min_part_px.to_string()]);
+        let seen_before = self.bounded.get(&bounded_key).is_some();
         let bounded = self.bounded.get_or_make(&bounded_key, || {
             boundary::map(&solid, settings.min_part_px, stop)
         })?;
@@ -395,9 +422,15 @@ impl Stages {
         going.at(Stage::Curves);
         let (placement, held) = (settings.placement, settings.fit);
         let fitted_key = digest(&[&bounded_key, &format!("{placement:?} {held:?}")]);
-        let fitted = self.fitted.get_or_make(&fitted_key, || {
-            fit::fit(&bounded.map, placement, held, stop)
-        })?;
+        // Many edges that a control has just made: in steps. Where it is the curves that it changes, they are fitted.
+        let points = bounded.map.edges.iter().map(|e| e.points.len());
+        let in_steps = base.quick && !seen_before && points.sum::<usize>() > QUICK_POINTS;
+        let fitted = if in_steps {
+            Arc::new(fit::draft(&bounded.map, placement))
+        } else {
+            let fit = || fit::fit(&bounded.map, placement, held, stop);
+            self.fitted.get_or_make(&fitted_key, fit)?
+        };
         let centre = trace::centre_lines(recipe, &solid, &bounded, &settings, stop)?;
         let design = trace::design(recipe, &solid, &bounded, &fitted, centre.as_ref());
         let one_tone = matches!(recipe.inks.mode, InkMode::Mono { .. });
@@ -439,6 +472,7 @@ impl Stages {
             settings,
             design,
             fitted,
+            in_steps,
             worth,
             tones,
             enclosed,

@@ -39,7 +39,7 @@ pub(super) fn inside(spot: Spot, narrowest: Narrowest) -> f64 {
     let (least, gap) = (dot(narrowest.stroke), dot(narrowest.gap));
     // Dots have their middles at whole places, gaps between them at halves.
     let shown = |part: f64, least: f64, shift: f64| {
-        let cell = |v: f64| ((v - shift).round().rem_euclid(4.0)) as usize % 4;
+        let cell = |v: f64| ((v - shift).round() as i64).rem_euclid(4) as usize;
         let rank = (ORDER[cell(spot.across)][cell(spot.along)] + 0.5) / 16.0;
         if part > rank * least { least } else { 0.0 }
     };

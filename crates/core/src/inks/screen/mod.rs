@@ -53,8 +53,10 @@ pub struct Asked {
 /// Places of the grid from one row to the next, and across the narrowest stroke.
 const ACROSS: f64 = 8.0;
 const ACROSS_STROKE: f64 = 2.2;
+const ACROSS_DRAFT: f64 = 5.0;
 /// Most places of the grid.
 const MOST_PLACES: f64 = 3_000_000.0;
+const MOST_DRAFT: f64 = 800_000.0;
 /// How much of the pitch tones are blurred by.
 const BLUR: f64 = 0.25;
 /// Widest blur, places.
@@ -79,16 +81,25 @@ struct Narrowest {
     gap: f64,
 }
 
-/// Draws a picture as a screen.
+/// Draws a picture as a screen; a draft on a coarser grid.
 ///
 /// # Errors
 /// [`Stopped`] when `stop` was set.
-pub(super) fn part(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
+pub(super) fn part(
+    picture: &Picture,
+    (asked, draft): (&Asked, bool),
+    stop: &Stop,
+) -> Result<Solid, Stopped> {
     let (w, h) = (f64::from(picture.width()), f64::from(picture.height()));
     let finest = asked.stroke.min(asked.gap).max(1e-6);
-    let least = (ACROSS / asked.pitch).powi(2) * h / w;
+    let (across, most) = if draft {
+        (ACROSS_DRAFT, MOST_DRAFT)
+    } else {
+        (ACROSS, MOST_PLACES)
+    };
+    let least = (across / asked.pitch).powi(2) * h / w;
     let wanted = least.max((ACROSS_STROKE / finest).powi(2) * h / w);
-    let k = (wanted.min(MOST_PLACES) / (w * h)).sqrt();
+    let k = (wanted.min(most) / (w * h)).sqrt();
     let side = |px: f64| ((px * k).round() as usize).max(1);
     let (width, height) = (side(w), side(h));
     let pitch = asked.pitch * width as f64;
@@ -187,7 +198,7 @@ mod tests {
             even: 0.0,
             invert: false,
         };
-        let solid = part(&picture, &asked, &Stop::new()).unwrap();
+        let solid = part(&picture, (&asked, false), &Stop::new()).unwrap();
         let EdgeField::Tone { tone: field, .. } = &solid.field else {
             unreachable!("a screen is one tone")
         };

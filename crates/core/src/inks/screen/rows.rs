@@ -10,7 +10,7 @@ pub(super) fn inside(spot: Spot, narrowest: Narrowest) -> f64 {
     let row = spot.across.floor();
     let off = (spot.across - row - 0.5).abs();
     // Dashes of one row lie beside the gaps of the next.
-    let along = spot.along / DASHES + if row.rem_euclid(2.0) < 1.0 { 0.0 } else { 0.5 };
+    let along = spot.along / DASHES + if row as i64 & 1 == 0 { 0.0 } else { 0.5 };
     let along = (along - along.floor() - 0.5).abs() * DASHES;
     // A row so narrow, or a gap, with so much of its length left out.
     let dash = |dark: f64, least: f64, off: f64| {

@@ -54,12 +54,18 @@ pub struct Asked {
 
 /// So many pixels for each place of the grid are looked at, at most.
 const FINER: usize = 6;
+/// The same of a draft.
+const FINER_DRAFT: usize = 2;
 /// Steps of the grid across the narrowest stroke.
 const ACROSS: f64 = 7.0;
 /// Fewest and most places of the grid, and how many for each pixel of the picture.
 const LEAST_PLACES: f64 = 250_000.0;
 const MOST_PLACES: f64 = 3_000_000.0;
 const PER_PIXEL: f64 = 2.0;
+/// The same two of a draft.
+const ACROSS_DRAFT: f64 = 4.0;
+const LEAST_DRAFT: f64 = 100_000.0;
+const MOST_DRAFT: f64 = 220_000.0;
 /// How many strokes' widths to each side tones are calmed over before they are parted, and what is flat, levels.
 const CALMED: f64 = 1.2;
 const FLAT: f64 = 6.0;
@@ -68,13 +74,18 @@ const FLAT_GRAIN: f64 = 2.5;
 /// Farthest, places of the grid.
 const FARTHEST: f64 = 24.0;
 
-/// Parts a picture into tones.
+/// Parts a picture into tones; a draft on a coarser grid.
 ///
 /// # Errors
 /// [`Stopped`] when `stop` was set.
-pub(super) fn part(picture: &Picture, asked: &Asked, stop: &Stop) -> Result<Solid, Stopped> {
-    let (width, height) = grid(picture, asked);
-    let (tone, cover) = seen(picture, width, height);
+pub(super) fn part(
+    picture: &Picture,
+    (asked, draft): (&Asked, bool),
+    stop: &Stop,
+) -> Result<Solid, Stopped> {
+    let (width, height) = grid(picture, asked, draft);
+    let few = draft.then(|| picture.reduced((FINER_DRAFT * width * height) as u64));
+    let (tone, cover) = seen(few.as_ref().unwrap_or(picture), width, height);
     stop.check()?;
     let evened = evened(&tone, &cover, asked.even);
     let percents = levels::found(&evened, &cover, asked);
@@ -117,12 +128,17 @@ fn kept(depth: &[u8], tone: &Plane, cover: &Plane, percents: &[f64]) -> f64 {
 }
 
 /// As many places as the narrowest stroke needs, in the picture's proportions.
-fn grid(picture: &Picture, asked: &Asked) -> (usize, usize) {
+fn grid(picture: &Picture, asked: &Asked, draft: bool) -> (usize, usize) {
     let (w, h) = (f64::from(picture.width()), f64::from(picture.height()));
     let stroke = asked.stroke.max(1e-4);
-    let wanted = (ACROSS / stroke).powi(2) * h / w;
-    let most = (PER_PIXEL * w * h).clamp(LEAST_PLACES, MOST_PLACES);
-    let places = wanted.clamp(LEAST_PLACES, most);
+    let (across, least, most) = if draft {
+        (ACROSS_DRAFT, LEAST_DRAFT, MOST_DRAFT)
+    } else {
+        (ACROSS, LEAST_PLACES, MOST_PLACES)
+    };
+    let wanted = (across / stroke).powi(2) * h / w;
+    let most = (PER_PIXEL * w * h).clamp(least, most);
+    let places = wanted.clamp(least, most);
     let k = (places / (w * h)).sqrt();
     let side = |px: f64| ((px * k).round() as usize).max(1);
     (side(w), side(h))

@@ -12,6 +12,7 @@ use crate::error::{WebError, wrong};
 use crate::form::{Figures, List, Tick, YesNo, chosen, parsed};
 use crate::job::changing::Changing;
 use crate::job::layers::pieces;
+use crate::job::layers::stones::{self, StonesAsked};
 use crate::text;
 use crate::typed::mm;
 
@@ -130,6 +131,25 @@ pub(crate) enum Change {
         items: List<ItemId>,
         material: String,
         fit: String,
+    },
+    /// Stones along or in what is picked.
+    Stones {
+        items: List<ItemId>,
+        #[serde(flatten)]
+        asked: StonesAsked,
+    },
+    /// What a hundred stones of a size cost.
+    StonePrice {
+        ink: Rgb,
+        #[serde(deserialize_with = "parsed")]
+        across: f64,
+        value: String,
+    },
+    StoneColour {
+        ink: Rgb,
+        #[serde(deserialize_with = "parsed")]
+        across: f64,
+        value: String,
     },
     /// A plate of another material under all of it.
     Backing {
@@ -296,6 +316,9 @@ impl Change {
                 let clearance = fit(&typed, unit)?.unwrap_or(SNUG);
                 pieces::inlay(to, some(items)?, &material, clearance)?
             }
+            Self::Stones { items, asked } => stones::set(to, some(items)?, &asked)?,
+            Self::StonePrice { ink, across, value } => stones::price(to, (ink, across), &value)?,
+            Self::StoneColour { ink, across, value } => stones::colour(to, (ink, across), &value)?,
             Self::Backing { material, margin } => {
                 let margin = mm("inlay", &margin, unit)?;
                 pieces::backing(to, &material, margin)?

@@ -5,3 +5,4 @@ pub(super) mod drawn;
 mod pieces;
 pub(super) mod routes;
 pub(super) mod shown;
+pub(super) mod stones;

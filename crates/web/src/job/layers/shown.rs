@@ -9,6 +9,7 @@ use inky_core::shapes::Ring;
 use inky_core::units::Unit;
 
 use crate::job::layers::asked::FITS;
+use crate::job::layers::stones::{self, StonesBody};
 use crate::job::rail::name_of;
 use crate::text;
 use crate::workshop::{Checked, Outcome};
@@ -84,6 +85,7 @@ pub(crate) struct LayersBody {
     pub(crate) too_wide: Option<String>,
     /// Materials for inserts and backings; the job's own is chosen.
     pub(crate) others: Vec<Choice>,
+    pub(crate) stones: StonesBody,
     /// How inserts fit.
     pub(crate) fits: Vec<Choice>,
 }
@@ -280,6 +282,7 @@ pub(crate) fn body(
             .iter()
             .map(|n| choice(n, n, *n == material.name))
             .collect(),
+        stones: stones::body(&checked.built.layers, unit),
         fits: FITS
             .iter()
             .map(|&(word, mm)| {

@@ -132,6 +132,8 @@ pub(crate) enum Paper {
     Proof,
     /// The work order.
     Order,
+    /// Where each stone lies.
+    Chart,
 }
 
 /// Letters of a price, such as `48.00 EUR, with fitting`.

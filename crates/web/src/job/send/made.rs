@@ -2,16 +2,19 @@
 
 use std::sync::Arc;
 
-use inky_core::assembly::build;
+use inky_core::assembly::{Layer, build};
 use inky_core::cutting::Cutting;
 use inky_core::plan::PlanChoice;
 use inky_core::plan::page::Page;
 use inky_core::recipe::Recipe;
+use inky_core::shapes::Ring;
 use inky_core::units::Unit;
 use inky_formats::files::{self, Split};
 use inky_formats::{names, pdf};
+use kurbo::Circle;
 
 use crate::error::{WebError, wrong};
+use crate::job::layers::stones;
 use crate::job::order::work_order;
 use crate::job::send::asked::{Paper, What, Wish};
 use crate::text;
@@ -148,6 +151,7 @@ impl Job {
                 let bytes = pdf::proof::write(&cutting, words, unit);
                 return Ok((format.ending(), bytes));
             }
+            Some(Paper::Chart) => return Ok((format.ending(), self.chart(unit)?)),
             Some(Paper::Layout) | None => {}
         }
         let mut written = Vec::new();
@@ -162,6 +166,34 @@ impl Job {
         Ok(("zip", files::zip(&written)?))
     }
 
+    /// The placing chart of its stones.
+    fn chart(&self, unit: Unit) -> Result<Vec<u8>, WebError> {
+        let layers = &self.outcome.checked().built.layers;
+        let list = stones::list(layers);
+        if list.is_empty() {
+            return Err(wrong(
+                "send",
+                "there are no stones; set some under Layers, Stones",
+            ));
+        }
+        let placed = layers.iter().filter(|l| l.stones.is_some());
+        let placed: Vec<Circle> = placed.flat_map(Layer::stones_set).collect();
+        let around = layers.iter().filter(|l| l.stones.is_none());
+        let outlines: Vec<&Ring> = around.flat_map(Layer::rings).collect();
+        let size = self.outcome.design.size;
+        let chart = pdf::chart::Chart {
+            title: &self.title,
+            size: [size.width.get(), size.height.get()],
+            outlines: &outlines,
+            stones: &placed,
+            list: &list
+                .iter()
+                .map(|line| line.counted.clone())
+                .collect::<Vec<_>>(),
+        };
+        Ok(pdf::chart::write(&chart, unit))
+    }
+
     /// What the files will hold.
     pub(crate) fn told(&self, wish: &Wish, unit: Unit) -> Result<Told, WebError> {
         let (format, options) = (wish.format(), wish.options()?);
@@ -172,6 +204,7 @@ impl Job {
             Some(Paper::Proof) => {
                 Some("the design in its colours with its measures, to be approved")
             }
+            Some(Paper::Chart) => Some("where each stone lies, by size, and the list of them"),
             Some(Paper::Layout) | None => None,
         };
         if let Some(holds) = paper {

@@ -45,7 +45,10 @@ async fn file(asked: &JobRequest, wish: Wish) -> Result<HttpResponse, WebError> 
     let (job, unit) = (current(asked).await?, asked.unit);
     let (format, title) = (wish.format(), job.title.clone());
     // Papers about the job are no cutting of it.
-    let told = matches!(wish.paper(), Some(Paper::Order | Paper::Proof));
+    let told = matches!(
+        wish.paper(),
+        Some(Paper::Order | Paper::Proof | Paper::Chart)
+    );
     let cut = wish.what() != What::Design && !told;
     let revision = job.revision;
     let (ending, bytes) = asked.run(move |_| job.files(&wish, unit)).await?;

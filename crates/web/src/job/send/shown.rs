@@ -21,6 +21,8 @@ pub(crate) struct SendBody {
     pub(crate) format: &'static str,
     /// Whether its material is cut from behind.
     pub(crate) mirrored: bool,
+    /// Whether there are stones, of which a chart can be made.
+    pub(crate) stones: bool,
 }
 
 /// The format that a machine for a job's first material takes.
@@ -70,5 +72,6 @@ pub(crate) fn body(recipe: &Recipe, laid: Option<&Laid>) -> SendBody {
         }),
         format: machine_format(recipe).ending(),
         mirrored: recipe.layers.mirrored(),
+        stones: recipe.layers.layers.iter().any(|l| l.stones.is_some()),
     }
 }

@@ -10,13 +10,16 @@ use crate::door::Person;
 use crate::error::{WebError, wrong};
 use crate::job::request::JobRequest;
 use crate::job::sheet::shown::duration;
+use crate::machines::stops::Stop;
 use crate::machines::{Run, State, go, kept, now, stops, to};
 use crate::text;
 
-/// The machine that a job is for.
+/// The machine that a job is for, and the one that cuts what it prints.
 #[derive(Deserialize)]
 struct For {
     machine: MachineId,
+    #[serde(default)]
+    then: String,
 }
 
 /// The machine that is looked at; the first that suits where none is.
@@ -39,6 +42,8 @@ struct Told {
     prints: bool,
     /// Whether it is the artwork itself that is printed.
     page: bool,
+    /// Machines that can cut it afterwards; the first is offered.
+    cutters: Vec<(MachineId, String)>,
 }
 
 #[get("/jobs/{id}/machine")]
@@ -48,7 +53,12 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
     asked
         .run(move |_| {
             let tool = base.recipe.layers.material().tool;
-            let all = kept::usual_for(&shop.store, tool)?;
+            let mut all = kept::usual_for(&shop.store, tool)?;
+            let page = base.recipe.print.is_some();
+            if page {
+                // Printed first, cut afterwards.
+                all.sort_by_key(|m| m.machine.kind != kept::Kind::Printer);
+            }
             let asked_for = all.iter().find(|m| Some(m.id) == to.machine);
             let listed = asked_for.or(all.first()).ok_or(WebError::NoPage)?.clone();
             let in_the_way = stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
@@ -63,6 +73,8 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                 _ => Vec::new(),
             };
             let prints = listed.machine.kind == kept::Kind::Printer;
+            let cuts = |m: &&kept::Listed| page && prints && m.machine.kind.holds(tool);
+            let cutters = all.iter().filter(cuts);
             let loaded = listed.machine.loaded.as_ref().map(|l| l.name.clone());
             Ok(Told {
                 job,
@@ -80,7 +92,8 @@ async fn what_is_sent(asked: JobRequest, to: web::Query<LookedAt>) -> Result<Tol
                     })
                     .collect(),
                 in_the_way,
-                page: base.recipe.print.is_some(),
+                page,
+                cutters: cutters.map(|m| (m.id, m.machine.name.clone())).collect(),
                 waits: shop.store.queue(Some(listed.id))?.len(),
                 loaded: loaded.unwrap_or_default(),
                 prints,
@@ -99,42 +112,58 @@ async fn send(
     let (job, base) = asked.base().await?;
     let (unit, id, shop) = (asked.unit, asked.id, asked.shop.clone());
     let title = job.job.details.title;
-    let machine = form.machine;
+    let For { machine, then } = form.into_inner();
+    let then = match then.as_str() {
+        "" => None,
+        number => Some(
+            number
+                .parse()
+                .map_err(|_| wrong("send", "choose a machine"))?,
+        ),
+    };
     asked
         .run(move |_| {
-            let listed = kept::one(&shop.store, machine)?;
-            let in_the_way = stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
-            if let Some(first) = in_the_way.first() {
-                return Err(wrong("send", first));
+            // Both can take it before either is given it.
+            let mut given = Vec::new();
+            for machine in std::iter::once(machine).chain(then) {
+                let listed = kept::one(&shop.store, machine)?;
+                let in_the_way =
+                    stops::in_the_way(&base.outcome, &base.laid, &listed.machine, unit);
+                if let Some(first) = in_the_way.first() {
+                    return Err(wrong("send", first));
+                }
+                let material = base.recipe.layers.material();
+                let stops =
+                    stops::stops(&shop.store, &base.laid, &material, &listed.machine, unit)?;
+                given.push((listed, stops));
             }
-            let stops = stops::stops(
-                &shop.store,
-                &base.laid,
-                &base.recipe.layers.material(),
-                &listed.machine,
-                unit,
-            )?;
-            let waits = !shop.store.queue(Some(listed.id))?.is_empty();
-            let run = shop.store.add_run(&NewRun {
-                machine: listed.id,
-                job: Some(id),
-                title: &title,
-                person: &person.name,
-                stops: &serde_json::to_string(&stops)?,
-                state: &serde_json::to_string(&State::ready(0))?,
-                asked: now(),
-            })?;
-            let first = stops.first();
-            let lies_in = first
-                .filter(|s| s.marks.is_none())
-                .is_some_and(|s| listed.machine.does_for(&s.stock, s.used) == kept::Does::Well);
-            if !waits && lies_in {
-                go(&shop, &listed, Run::one(&shop.store, run)?, "")?;
+            for (listed, stops) in given {
+                let waits = !shop.store.queue(Some(listed.id))?.is_empty();
+                let run = shop.store.add_run(&NewRun {
+                    machine: listed.id,
+                    job: Some(id),
+                    title: &title,
+                    person: &person.name,
+                    stops: &serde_json::to_string(&stops)?,
+                    state: &serde_json::to_string(&State::ready(0))?,
+                    asked: now(),
+                })?;
+                // A printer asks for paper by itself.
+                let printed =
+                    listed.machine.kind == kept::Kind::Printer && base.recipe.print.is_some();
+                let lies_in = |s: &Stop| {
+                    listed.machine.does_for(&s.stock, s.used) == kept::Does::Well
+                        && s.marks.is_none()
+                };
+                if !waits && (printed || stops.first().is_some_and(lies_in)) {
+                    go(&shop, &listed, Run::one(&shop.store, run)?, "")?;
+                }
             }
             Ok(())
         })
         .await?;
-    Ok(to(machine))
+    // What is next is to lay the page into the cutter.
+    Ok(to(then.unwrap_or(machine)))
 }
 
 pub(super) fn routes(config: &mut web::ServiceConfig) {

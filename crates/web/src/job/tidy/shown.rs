@@ -1,6 +1,7 @@
 //! The edits of the outlines in words.
 
 use inky_core::recipe::Recipe;
+use inky_core::stones::size_name;
 use inky_core::tidy::{Edit, How, NodeEdit, OnPath, Side, To};
 use inky_core::units::Unit;
 use inky_formats::lettering;
@@ -148,6 +149,7 @@ pub(crate) fn name(edit: &Edit, unit: Unit) -> String {
         Edit::Clean { .. } => "Mended by rule".to_owned(),
         Edit::Add { name, .. } => name.clone(),
         Edit::Replace { .. } => "Lettering changed".to_owned(),
+        Edit::Stones { choice, .. } => format!("Stones {}", size_name(choice.sizes[0])),
         Edit::Resize { .. } => "Resized".to_owned(),
     }
 }

@@ -25,6 +25,10 @@ pub(crate) fn summary(outcome: &Outcome, unit: Unit) -> String {
         (0, n) => (n, "stroke lines"),
         (shapes, strokes) => (shapes + strokes, "lines and shapes"),
     };
+    // Nodes and distances of what was made more coarsely are not those of the piece.
+    if outcome.reduced {
+        return format!("**{count}** {what}");
+    }
     // A curve along a middle is held against that middle, outlines against the artwork.
     let agreement = outcome.agreement.as_ref();
     let off = agreement.map_or(f.deviation.mean, |a| a.edge.mean);

@@ -39,7 +39,8 @@ export function mount(element) {
     const inks = new Set(all.map((i) => i.ink));
     const [ink] = inks.size === 1 ? inks : [];
     const layer = find(`#to-layer option[value="${ink}"]`)?.textContent;
-    find('#layer-picked').textContent = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked${layer ? `, of ${layer}` : ''}.` : 'Nothing is picked.';
+    const words = all.length ? `${all.length} ${all.length === 1 ? 'piece is' : 'pieces are'} picked${layer ? `, of ${layer}` : ''}.` : 'Nothing is picked.';
+    for (const told of ['#layer-picked', '#stones-picked']) find(told).textContent = words;
     element.dataset.picked = picked.ids.join(' ');
     bar.show(inHand === 'pick' ? picked.box : null, 'pieces');
     bench.dispatchEvent(new Event('again'));
@@ -97,6 +98,10 @@ export function mount(element) {
     if (give) change({ do: 'recolour', items, to: give });
     if (button.hasAttribute('data-recolour')) change({ do: 'recolour', items, to: find('#to-layer').value });
     if (button.hasAttribute('data-inlay')) change({ do: 'inlay', items, material: find('#inlay-material').value, fit: find('#inlay-fit').value });
+    if (button.hasAttribute('data-stones')) {
+      const typed = (name) => find(`#stone-${name}`).value;
+      change({ do: 'stones', items, ...Object.fromEntries(['size', 'second', 'laid', 'gap', 'wider', 'material'].map((name) => [name, typed(name)])) });
+    }
     if (button.hasAttribute('data-plate')) change({ do: 'backing', material: find('#inlay-material').value, margin: find('#plate-margin').value });
   };
   on(element, 'click', ({ target }) => {

@@ -24,7 +24,7 @@ export function mount(form) {
   for (const field of fields()) {
     if (!(field.name in kept) || ['format', 'what', 'price'].includes(field.name)) continue;
     if (field.type === 'checkbox') field.checked = kept[field.name] === 'on';
-    else field.value = kept[field.name];
+    else if (![...(field.options ?? [])].length || [...field.options].some((o) => o.value === kept[field.name])) field.value = kept[field.name];
   }
 
   function shown() {

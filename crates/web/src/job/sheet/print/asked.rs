@@ -181,9 +181,16 @@ impl Change {
     }
 }
 
-/// The page to begin with where a unit is read.
+/// The page to begin with where a unit is read: stickers with a white border, as most are (common practice, no source).
 fn usual(unit: Unit) -> PrintChoice {
-    let known = PrintChoice::default();
+    let known = PrintChoice {
+        border: match unit {
+            Unit::Mm => 3.0,
+            Unit::In => 3.175,
+        },
+        border_colour: Some(Rgb::WHITE),
+        ..PrintChoice::default()
+    };
     match unit {
         Unit::Mm => known,
         Unit::In => PrintChoice {

@@ -1,8 +1,9 @@
-//! Seven jobs from a dropped picture to the file for the machine, or to the machine itself: with the mouse, by keys alone, and by touch on
+//! Eight jobs from a dropped picture to the file for the machine, or to the machine itself: with the mouse, by keys alone, and by touch on
 //! 1024 × 768 px. What is done is counted.
 
 use crate::chrome::{Browser, bring_in, with};
 use crate::hand::{By, Hand};
+use crate::machines::{by_hand, pace};
 use crate::settled::{settled, step};
 use anyhow::{Result, ensure};
 use tempfile::TempDir;
@@ -182,6 +183,40 @@ async fn portrait(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<
     file(b, ".zip").await
 }
 
+/// Nine stickers of 55 mm on an A4 page with a border of 3 mm and a bleed: printed on the simulated printer, and cut on
+/// the simulated cutter where its eye finds the marks.
+async fn stickers(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir, home: &str) -> Result<()> {
+    for machine in [1, 3] {
+        b.go(&format!("{home}/machines/{machine}")).await?;
+        by_hand(b, &pace(1000)).await?;
+    }
+    b.page.goto(home).await?;
+    dropped(b, hand, folder, (4, "55")).await?;
+    line(b, hand, "sheet").await?;
+    hand.fill("#copies", "9").await?;
+    step(b, "9 copies").await?;
+    hand.press("#tab-print").await?;
+    hand.press("#print-on").await?;
+    step(b, "Printed and cut").await?;
+    b.until_text("[data-figures='0']", "9 up").await?;
+    hand.press("#print-cut").await?;
+    b.until_text("#machine-told", "printed with its marks")
+        .await?;
+    hand.press("#send-now").await?;
+    b.until_text("#machine-bench .ask", "Lay the printed page")
+        .await?;
+    b.until(
+        "the page is printed",
+        "return fetch('/machines/3').then((a) => a.text()).then((t) => new DOMParser().parseFromString(t, 'text/html').querySelector('#tray img') !== null)",
+    )
+    .await?;
+    hand.press("#run-go").await?;
+    b.until_text("#machine-bench", "Nothing waits for it")
+        .await?;
+    b.find(".bed image").await?;
+    Ok(())
+}
+
 async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
     let size = if by == By::Touch {
         (1024, 768)
@@ -189,7 +224,7 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
         (1280, 800)
     };
     let mut counts = Vec::new();
-    for job in 0..7 {
+    for job in 0..8 {
         b.page.goto(home).await?;
         // Each as if it were the first.
         b.page.execute("localStorage.clear()", vec![]).await?;
@@ -203,6 +238,7 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
             3 => strokes(b, &mut hand, folder).await,
             4 => sticker(b, &mut hand, folder).await,
             5 => sign(b, &mut hand, folder).await,
+            6 => stickers(b, &mut hand, folder, home).await,
             _ => portrait(b, &mut hand, folder).await,
         };
         done.map_err(|e| e.context(format!("job {} by {by:?}", job + 1)))?;
@@ -225,24 +261,24 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
 }
 
 /// Actions that each job may take.
-const MOST: [u32; 7] = [6, 8, 15, 5, 10, 8, 7];
+const MOST: [u32; 8] = [6, 8, 15, 5, 10, 8, 9, 7];
 
 #[test]
-fn seven_jobs_with_the_mouse() -> Result<()> {
+fn eight_jobs_with_the_mouse() -> Result<()> {
     with("serve", async |b, server, folder| {
         all(b, &server.address, folder, By::Mouse).await
     })
 }
 
 #[test]
-fn seven_jobs_by_keys_alone() -> Result<()> {
+fn eight_jobs_by_keys_alone() -> Result<()> {
     with("serve", async |b, server, folder| {
         all(b, &server.address, folder, By::Keys).await
     })
 }
 
 #[test]
-fn seven_jobs_by_touch() -> Result<()> {
+fn eight_jobs_by_touch() -> Result<()> {
     with("serve", async |b, server, folder| {
         all(b, &server.address, folder, By::Touch).await
     })
