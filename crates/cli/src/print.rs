@@ -111,6 +111,7 @@ impl PrintArgs {
             border_colour: self.border_colour,
             bleed: self.bleed.unwrap_or(BLEED),
             pulled: self.pull_marks,
+            ..known
         }
     }
 }

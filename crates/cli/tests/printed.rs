@@ -13,6 +13,7 @@ use inky_formats::corrected;
 use kurbo::{Affine, Line, Point, Vec2};
 use tempfile::TempDir;
 
+use crate::support::bed::OnBed;
 use crate::support::blade::{blade, lines, off};
 use crate::support::run::inky;
 
@@ -194,49 +195,8 @@ fn a_file_is_corrected_from_the_command_line_or_refused_with_the_reason() -> Res
     Ok(())
 }
 
-/// A page of 148 × 210 mm that lies on a bed with four marks, as a telephone sees it: the page's own PNG, mm from its
-/// first mark, y up.
-struct OnBed {
-    page: image::RgbImage,
-    /// Pixels of it in a mm, and its first mark from its lower left corner.
-    per_mm: f64,
-    first: Vec2,
-    lying: Affine,
-}
-
+/// Between the bed's marks, mm.
 const BED: [f64; 2] = [260.0, 230.0];
-
-impl OnBed {
-    fn colour(&self, p: Point) -> [f64; 3] {
-        let corners = [(0.0, 0.0), (BED[0], 0.0), (BED[0], BED[1]), (0.0, BED[1])];
-        for (n, corner) in corners.into_iter().enumerate() {
-            let away = p - Point::from(corner);
-            // The marks that `inky bed-marks` writes: five rings or four, 15 mm across.
-            let part = away.hypot() / 7.5;
-            let dark = match n {
-                0 => ((part * 5.0) as u32).is_multiple_of(2),
-                _ => (part * 4.0) as u32 % 2 == 1,
-            };
-            if part < 1.0 && dark {
-                return [30.0; 3];
-            }
-            if away.x.abs().max(away.y.abs()) < 15.0 {
-                return [235.0; 3];
-            }
-        }
-        let at = self.lying.inverse() * p + self.first;
-        let (x, y) = (
-            at.x * self.per_mm,
-            f64::from(self.page.height()) - at.y * self.per_mm,
-        );
-        let inside = x >= 0.0 && y >= 0.0;
-        let pixel = self
-            .page
-            .get_pixel_checked(x as u32, y as u32)
-            .filter(|_| inside);
-        pixel.map_or([95.0, 105.0, 100.0], |p| p.0.map(f64::from))
-    }
-}
 
 #[test]
 fn the_marks_are_found_in_a_photograph_of_the_bed() -> Result<()> {
@@ -271,12 +231,14 @@ fn the_marks_are_found_in_a_photograph_of_the_bed() -> Result<()> {
     let picture = image::open(&pixels)?.to_rgb8();
     let per_mm = f64::from(picture.width()) / 148.0;
     let lying = Affine::translate((75.0, 60.0)) * Affine::rotate(0.03);
+    // From the first mark, mm, y up, to the page's pixels: margins of 15 mm, 45 mm below, and half a mark.
+    let to_px = Affine::new([per_mm, 0.0, 0.0, -per_mm, 0.0, f64::from(picture.height())])
+        * Affine::translate((18.0, 48.0));
+    let corners = [(0.0, 0.0), (BED[0], 0.0), (BED[0], BED[1]), (0.0, BED[1])];
     let scene = OnBed {
         page: picture,
-        per_mm,
-        // Margins of 15 mm, 45 mm below, and half a mark.
-        first: Vec2::new(18.0, 48.0),
-        lying,
+        to_px: to_px * lying.inverse(),
+        marks: corners.map(Point::from),
     };
     let camera = Camera {
         angles: [14.0, -18.0, 8.0],
@@ -284,7 +246,7 @@ fn the_marks_are_found_in_a_photograph_of_the_bed() -> Result<()> {
         dusk: 0.3,
         ..Camera::before(Point::new(130.0, -115.0), 420.0, (1500, 1200))
     };
-    let taken = camera.take(|p| scene.colour(Point::new(p.x, -p.y)), [150.0; 3]);
+    let taken = scene.taken(&camera, Affine::FLIP_Y);
     let photo = page.file("bed.jpg");
     fs::write(&photo, photograph::file(&taken, 85))?;
     let (cut, out) = (page.file("cut.plt"), page.file("there.plt"));

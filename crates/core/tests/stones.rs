@@ -213,7 +213,7 @@ fn holes_of_a_template_that_leave_too_little_between_them_are_told() {
     let (mut recipe, drawn) = set_in(circle(30.0, 30.0, 20.0), &asked, Laid::Along);
     let told = |recipe: &Recipe| {
         let found = check(&build(&drawn, &recipe.layers), &recipe.layers);
-        let of_stones = |f: &&Finding| f.kind == Kind::Gap;
+        let of_stones = |f: &&Finding| f.kind == Kind::Web;
         found
             .iter()
             .filter(of_stones)

@@ -18,6 +18,7 @@ mod settled;
 mod sheet_and_send;
 mod sizes_and_materials;
 mod squared_up;
+mod stones;
 #[path = "../support/mod.rs"]
 mod support;
 mod tidy;

@@ -1,7 +1,10 @@
 //! Nine stickers on an A4 page: printed with border and bleed, their marks found, and cut on the printed edge, in
 //! headless Chromium.
 
+use std::fs;
+
 use anyhow::{Context, Result, ensure};
+use inky_demo::photograph::{self, Camera};
 use inky_devices::printed::{Eye, Lying};
 use kurbo::{Affine, Line, Point, Vec2};
 use thirtyfour::Key;
@@ -9,6 +12,7 @@ use thirtyfour::Key;
 use crate::chrome::{Browser, with};
 use crate::machines::by_hand;
 use crate::settled::{open, step};
+use crate::support::bed::OnBed;
 use crate::support::blade::{blade, lines, off};
 
 /// The lantern of the demo.
@@ -160,12 +164,10 @@ async fn beside_print(b: &Browser, server: &str) -> Result<f64> {
         * Affine::rotate(slip.turn.to_radians())
         * Affine::skew(slip.skew, 0.0)
         * Affine::scale_non_uniform(slip.stretch[0], slip.stretch[1]);
-    let drawn = "const image = document.querySelector('.bed image'); const m = image.transform.baseVal.consolidate().matrix; return [[m.a, m.b, m.c, m.d, m.e, m.f], document.querySelector('.bed .really').getAttribute('d')]";
-    let (matrix, way): ([f64; 6], String) = b.page.execute(drawn, vec![]).await?.convert()?;
-    let edges: Vec<Line> = edges
-        .iter()
-        .map(|l| Affine::new(matrix) * printed * page * *l)
-        .collect();
+    let drawn = "return document.querySelector('.bed .really').getAttribute('d')";
+    let way: String = b.page.execute(drawn, vec![]).await?.convert()?;
+    let lying = lying(b).await?;
+    let edges: Vec<Line> = edges.iter().map(|l| lying * printed * page * *l).collect();
     let figures = way.split(['M', 'L', ' ']).filter(|t| !t.is_empty());
     let figures: Result<Vec<f64>, _> = figures.map(str::parse).collect();
     let places: Vec<Point> = figures?
@@ -174,6 +176,13 @@ async fn beside_print(b: &Browser, server: &str) -> Result<f64> {
         .collect();
     ensure!(places.len() > 200, "{} places", places.len());
     Ok(off(&places, &edges))
+}
+
+/// Where the printed sheet lies in the drawing of the bench, mm.
+async fn lying(b: &Browser) -> Result<Affine> {
+    let drawn = "const m = document.querySelector('.bed image').transform.baseVal.consolidate().matrix; return [m.a, m.b, m.c, m.d, m.e, m.f]";
+    let matrix: [f64; 6] = b.page.execute(drawn, vec![]).await?.convert()?;
+    Ok(Affine::new(matrix))
 }
 
 /// Prints the nine on the simulated printer and sends their cut to the simulated cutter, whose bench is open then.
@@ -241,6 +250,76 @@ fn a_page_printed_and_laid_askew_is_cut_where_the_eye_finds_its_marks() -> Resul
         let beside = beside_print(b, &server.address).await?;
         ensure!(
             beside < 0.15,
+            "the blade runs {beside} mm beside the printed edge"
+        );
+        Ok(())
+    })
+}
+
+/// Four marks stick on the bed beyond the sheet, 300 mm apart along the roll and 200 mm across it.
+#[test]
+fn the_same_page_is_cut_where_a_photograph_of_the_bed_shows_it() -> Result<()> {
+    with("demo", async |b, server, folder| {
+        printed_and_sent(b, &server.address).await?;
+        // The eye is there to lay the sheet: what it finds is not used.
+        b.click("#marks-look").await?;
+        b.until_text(".marks h4", "by its eye").await?;
+        let lies = lying(b).await?;
+        let address = "return document.querySelector('.bed image').href.baseVal";
+        let address: String = b.page.execute(address, vec![]).await?.convert()?;
+        let sheet = reqwest::get(format!("{}{address}", server.address)).await?;
+        let sheet = image::load_from_memory(&sheet.bytes().await?)?.to_rgb8();
+        let per_mm = f64::from(sheet.width()) / 210.0;
+        // The drawing shows the roll from above, its length downwards: the first axis of the machine.
+        let drawn = Affine::new([0.0, 1.0, 1.0, 0.0, 0.0, 0.0]);
+        let (left, low, long, wide) = (0.0, 245.0, 300.0, 200.0);
+        let corners = [
+            (left, low),
+            (left + long, low),
+            (left + long, low + wide),
+            (left, low + wide),
+        ];
+        let scene = OnBed {
+            page: sheet,
+            to_px: Affine::scale(per_mm) * lies.inverse() * drawn,
+            marks: corners.map(Point::from),
+        };
+        let camera = Camera {
+            angles: [9.0, -12.0, 4.0],
+            dusk: 0.3,
+            ..Camera::before(Point::new(222.0, 150.0), 430.0, (2000, 1500))
+        };
+        let file = folder.path().join("bed.jpg");
+        fs::write(&file, photograph::file(&scene.taken(&camera, drawn), 88))?;
+        // One without marks is refused in words; what was found stays.
+        let other = folder.path().join("other.png");
+        fs::write(&other, inky_demo::SAMPLES[0].file())?;
+        b.click("#by-photo summary").await?;
+        for (name, value) in [
+            ("left", left),
+            ("low", low),
+            ("width", long),
+            ("height", wide),
+        ] {
+            b.enter(&format!("#by-photo [name={name}]"), &value.to_string())
+                .await?;
+        }
+        let input = b.find("#by-photo [type=file]").await?;
+        input.send_keys(other.to_string_lossy()).await?;
+        b.click("#by-photo button").await?;
+        b.until_text("#problem-marks", "of the bed's 4 marks are seen")
+            .await?;
+        let input = b.find("#by-photo [type=file]").await?;
+        input.send_keys(file.to_string_lossy()).await?;
+        b.click("#by-photo button").await?;
+        b.until_text(".marks h4", "from a photograph, within")
+            .await?;
+        b.click("#run-go").await?;
+        b.until_text("#machine-bench", "Nothing waits for it")
+            .await?;
+        let beside = beside_print(b, &server.address).await?;
+        ensure!(
+            beside < 0.4,
             "the blade runs {beside} mm beside the printed edge"
         );
         Ok(())

@@ -1,6 +1,7 @@
 //! The real program, started on a free port with a data folder of its own.
 #![allow(dead_code, reason = "each test program uses a part of it")]
 
+pub(crate) mod bed;
 pub(crate) mod blade;
 pub(crate) mod run;
 

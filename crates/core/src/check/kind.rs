@@ -42,6 +42,7 @@ pub enum Kind {
     FallsOut,
     Thin,
     Gap,
+    Web,
     SmallPart,
     SmallHole,
     Spike,
@@ -68,7 +69,7 @@ struct About {
     remedies: &'static [Remedy],
 }
 
-const KINDS: [About; 21] = [
+const KINDS: [About; 22] = [
     About {
         kind: Kind::NothingToCut,
         slug: "nothing-to-cut",
@@ -185,6 +186,15 @@ const KINDS: [About; 21] = [
         told: "{value}; {source} needs {limit}",
         severity: Severity::Warn,
         remedies: &[Remedy::OpenGap, Remedy::CloseGap],
+    },
+    About {
+        kind: Kind::Web,
+        slug: "web",
+        title: "Little left between holes",
+        why: "the template tears there; set the stones anew with a wider gap, or make the holes less wide",
+        told: "{value}; {source} needs {limit}",
+        severity: Severity::Warn,
+        remedies: &[],
     },
     About {
         kind: Kind::SmallPart,

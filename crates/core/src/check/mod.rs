@@ -159,7 +159,7 @@ fn webs(layer: &Layer, number: usize, found: &mut Vec<Finding>) {
             if value < limit - 1e-6 && found.len() < MOST {
                 let middle = a.midpoint(b);
                 found.push(Finding {
-                    kind: Kind::Gap,
+                    kind: Kind::Web,
                     layer: Some(number),
                     at: middle,
                     value: value.max(0.0),

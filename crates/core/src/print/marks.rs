@@ -11,6 +11,8 @@
 //! extraction" (from memory). The first lies at the lower left, so that everything has places above nought as seen
 //! from it.
 
+use std::ops::RangeInclusive;
+
 use kurbo::{Affine, Point, Rect};
 use serde::{Deserialize, Serialize};
 
@@ -29,6 +31,17 @@ pub enum MarkCount {
     Three,
     /// All four corners.
     Four,
+}
+
+impl MarkCount {
+    /// The corners in which marks lie, in their order: 0 lower left, 1 lower right, 2 upper right, 3 upper left.
+    #[must_use]
+    pub const fn corners(self) -> &'static [usize] {
+        match self {
+            Self::Three => &[0, 1, 3],
+            Self::Four => &[0, 1, 2, 3],
+        }
+    }
 }
 
 /// What marks look like, mm.
@@ -124,15 +137,68 @@ impl PrintChoice {
     #[must_use]
     pub fn laid(&self) -> Rect {
         let room = self.printable();
-        let behind = (self.marks.size / 2.0 - self.bleed).max(0.0);
-        Rect::new(room.x0 + behind, room.y0, room.x1, room.y1 - behind)
+        let half = self.marks.size / 2.0;
+        let behind = (half - self.bleed).max(0.0);
+        let corner = Point::new(room.x0 + half, room.y1 - half);
+        let first = self.marks().first().map_or(corner, |m| m.at);
+        Rect::new(
+            first.x - half + behind,
+            room.y0,
+            room.x1,
+            first.y + half - behind,
+        )
     }
 
     /// The marks in their order: lower left, lower right, upper right where there are four, upper left.
     #[must_use]
     pub fn marks(&self) -> Vec<Mark> {
+        let mut marks = self.corners();
+        if !self.pulled {
+            for (mark, corner) in marks.iter_mut().zip(self.marks.count.corners()) {
+                if let Some([x, y]) = self.moved[*corner] {
+                    mark.at = Point::new(x, y);
+                }
+            }
+        }
+        marks
+    }
+
+    /// The marks in the corners, where none was moved.
+    pub(super) fn corners(&self) -> Vec<Mark> {
         let half = self.marks.size / 2.0;
         corners(self.printable().inset(-half), self.marks.count)
+    }
+
+    /// # Errors
+    /// The first mark that was moved out of its quarter: then no one could tell any more which is which.
+    pub(super) fn check_moved(&self) -> Result<(), OutOfRange> {
+        let room = self.printable().inset(-self.marks.size / 2.0);
+        // Half as far apart as they could be at the least, and a mark between.
+        let off = self.marks.size;
+        let middle = room.center();
+        for (corner, place) in self.moved.iter().enumerate() {
+            let Some([x, y]) = place else { continue };
+            let right = corner == 1 || corner == 2;
+            let low = corner < 2;
+            let across = if right {
+                middle.x + off..=room.x1
+            } else {
+                room.x0..=middle.x - off
+            };
+            let down = if low {
+                middle.y + off..=room.y1
+            } else {
+                room.y0..=middle.y - off
+            };
+            within(
+                "how far from the left a mark lies",
+                *x,
+                &widened(across),
+                "mm",
+            )?;
+            within("how far from the top a mark lies", *y, &widened(down), "mm")?;
+        }
+        Ok(())
     }
 
     /// What stays clear around marks.
@@ -165,6 +231,14 @@ impl PrintChoice {
                 picture: None,
             }),
         }
+    }
+
+    /// How much of the page's length marks that were moved save, mm: as much as lies below all of them and all that is cut.
+    #[must_use]
+    pub fn saved_by(&self, marks: &[Mark], cut: Option<Rect>) -> f64 {
+        let lowest = |marks: &[Mark]| marks.iter().map(|m| m.at.y).fold(0.0, f64::max);
+        let end = lowest(marks).max(cut.map_or(0.0, |b| b.y1));
+        (lowest(&self.corners()) - end).max(0.0)
     }
 
     /// The marks pulled up as near to what is printed as their ground allows, and how much of the page's length that
@@ -224,6 +298,11 @@ fn reach_down(p: Point, q: Point, x: f64, radius: f64) -> Option<f64> {
         .reduce(f64::max)
 }
 
+/// A range in which a place typed with few decimals is still at its end.
+fn widened(range: RangeInclusive<f64>) -> RangeInclusive<f64> {
+    range.start() - 1e-3..=range.end() + 1e-3
+}
+
 fn corners(b: Rect, count: MarkCount) -> Vec<Mark> {
     let mark = |x: f64, y: f64, first: bool| Mark {
         at: Point::new(x, y),
@@ -270,6 +349,42 @@ mod tests {
         // Area of the rings: π/4 (6² − 2²), and π/4 (6² − 4² + 2²).
         let area = |n: usize| -> f64 { choice.marks.ink(marks[n]).iter().map(Rings::area).sum() };
         assert!((area(0) - PI * 8.0).abs() < 1e-9 && (area(1) - PI * 6.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_mark_moved_by_hand_stays_in_its_quarter_and_pictures_keep_right_of_and_above_the_first() {
+        let mut choice = PrintChoice::default();
+        choice.moved[0] = Some([30.0, 200.0]);
+        assert_eq!(choice.check(), Ok(()));
+        let marks = choice.marks();
+        assert_eq!(marks[0].at, Point::new(30.0, 200.0));
+        assert_eq!(marks[1].at, Point::new(192.0, 249.0), "the others stay");
+        // Half a mark less the bleed within the first mark's own edge.
+        let laid = choice.laid();
+        assert_eq!((laid.x0, laid.y1), (28.0, 202.0));
+        let stock = choice.stock("A4");
+        let hole = stock.shape.unwrap().holes.swap_remove(0);
+        let middle = hole.iter().map(|p| p[0]).sum::<f64>() / hole.len() as f64;
+        assert!((middle - 2.0).abs() < 0.05, "{middle}");
+        // What lies below all marks is saved: none, as long as one is at the foot.
+        assert!(choice.saved_by(&marks, None) < 1e-9);
+        choice.moved[1] = Some([192.0, 210.0]);
+        let marks = choice.marks();
+        assert!((choice.saved_by(&marks, None) - 39.0).abs() < 1e-9);
+        let cut = Rect::new(40.0, 40.0, 150.0, 230.0);
+        assert!((choice.saved_by(&marks, Some(cut)) - 19.0).abs() < 1e-9);
+        // Pulled up, they lie where they have to.
+        choice.pulled = true;
+        assert_eq!(choice.marks(), PrintChoice::default().marks());
+        for wrong in [
+            [150.0, 200.0],
+            [30.0, 60.0],
+            [5.0, 200.0],
+            [f64::NAN, 200.0],
+        ] {
+            choice.moved[0] = Some(wrong);
+            assert!(choice.check().is_err(), "{wrong:?}");
+        }
     }
 
     #[test]

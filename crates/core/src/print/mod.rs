@@ -46,6 +46,14 @@ pub struct PrintChoice {
     /// Whether marks are pulled up to what is printed, to save media.
     #[serde(default)]
     pub pulled: bool,
+    /// Middles of marks that were moved by hand, on the page: lower left, lower right, upper right, upper left. Each stays
+    /// in its quarter of what can be printed.
+    #[serde(default, skip_serializing_if = "none_moved")]
+    pub moved: [Option<[f64; 2]>; 4],
+}
+
+fn none_moved(moved: &[Option<[f64; 2]>; 4]) -> bool {
+    moved.iter().all(Option::is_none)
 }
 
 /// Common practice, no source: an A4 page to be printed and cut keeps 15 mm at three sides and 45 mm below.
@@ -72,6 +80,7 @@ impl Default for PrintChoice {
             border_colour: None,
             bleed: BLEED,
             pulled: false,
+            moved: [None; 4],
         }
     }
 }
@@ -117,6 +126,7 @@ impl PrintChoice {
         }
         within("a border", self.border, &(0.0..=100.0), "mm")?;
         within("a bleed", self.bleed, &(0.0..=20.0), "mm")?;
-        self.marks.check()
+        self.marks.check()?;
+        self.check_moved()
     }
 }

@@ -82,7 +82,8 @@ impl PrintPage {
             cutting,
         };
         if !choice.pulled {
-            return page;
+            let saved = choice.saved_by(&page.marks, page.cutting.bounds());
+            return Self { saved, ..page };
         }
         let (marks, saved) = choice.pulled(&page.outlines(pictures));
         Self {
@@ -111,11 +112,19 @@ impl PrintPage {
         boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
     }
 
-    /// The cut lines on a page that reaches from the first mark to the last, so that files measured from its lower left
-    /// corner are measured from the first mark.
+    /// From the first mark to the farthest others, mm: files measured from its lower left corner are measured from the first
+    /// mark.
+    #[must_use]
+    pub fn cut_box(&self) -> Rect {
+        let reach = self.reach();
+        let first = self.marks.first().map_or(reach.origin(), |m| m.at);
+        Rect::new(first.x, reach.y0, reach.x1, first.y)
+    }
+
+    /// The cut lines on a page that is [`Self::cut_box`].
     #[must_use]
     pub fn from_first_mark(&self) -> Cutting {
-        let b = self.reach();
+        let b = self.cut_box();
         Cutting {
             size: [b.width(), b.height()],
             ..self.cutting.moved(Affine::translate(-b.origin().to_vec2()))

@@ -85,7 +85,7 @@ impl OnSheet {
     pub(crate) fn on_stock(&self) -> Vec2 {
         let printed = self.printed.as_ref();
         printed.map_or(Vec2::ZERO, |p| {
-            p.page.reach().origin() - p.page.choice.laid().origin()
+            p.page.cut_box().origin() - p.page.choice.laid().origin()
         })
     }
 

@@ -282,7 +282,7 @@ pub(crate) fn body(
             .iter()
             .map(|n| choice(n, n, *n == material.name))
             .collect(),
-        stones: stones::body(&checked.built.layers, unit),
+        stones: stones::body(&checked.built.layers, material.limits.gap, unit),
         fits: FITS
             .iter()
             .map(|&(word, mm)| {

@@ -174,7 +174,8 @@ pub(crate) struct StoneRow {
     pub(crate) grams: String,
 }
 
-pub(crate) fn body(layers: &[Layer], unit: Unit) -> StonesBody {
+/// The controls; `least` is what a template's material has to keep between two holes, mm.
+pub(crate) fn body(layers: &[Layer], least: f64, unit: Unit) -> StonesBody {
     let listed = list(layers);
     let set: usize = layers.iter().map(|l| l.stones_set().count()).sum();
     let count: usize = listed.iter().map(|l| l.counted.count).sum();
@@ -186,7 +187,7 @@ pub(crate) fn body(layers: &[Layer], unit: Unit) -> StonesBody {
             .iter()
             .map(|&(name, across)| (name, text::told_length(across, unit, 1)))
             .collect(),
-        gap: text::length(USUAL[0], unit, 2),
+        gap: text::length(USUAL[0].max(USUAL[1] + least), unit, 2),
         wider: text::length(USUAL[1], unit, 2),
         all: (
             count,

@@ -79,13 +79,20 @@ fn start(unit: Unit) -> Start {
 pub(crate) fn summary(edits: &[Edit], unit: Unit) -> String {
     match edits {
         [] => "as traced".to_owned(),
-        [one] => name(one, unit).to_lowercase(),
+        [one] => within_words(&name(one, unit)),
         [.., last] => format!(
             "**{}** edits, last {}",
             edits.len(),
-            name(last, unit).to_lowercase()
+            within_words(&name(last, unit))
         ),
     }
+}
+
+/// A name as it stands within a line of words.
+fn within_words(name: &str) -> String {
+    let mut letters = name.chars();
+    let first = letters.next().map(char::to_lowercase);
+    first.into_iter().flatten().chain(letters).collect()
 }
 
 /// What an edit did, as a step of the history.

@@ -12,7 +12,7 @@ function prepare(sheet) {
     ...sheet.page,
     marks: new Path2D(sheet.page.marks),
     ground: new Path2D(sheet.page.ground),
-    pictures: sheet.page.pictures.map((p) => ({ ...p, within: new Path2D(p.within) })),
+    pictures: sheet.page.pictures.map((p) => ({ ...p, within: new Path2D(p.within), safe: new Path2D(p.safe) })),
   };
   const whose = new Set(sheet.items.map((i) => i.job));
   return { ...sheet, outline, page, pieces, labelled: whose.size > 1 };
@@ -82,6 +82,12 @@ export function partAt(sheet, [x, y]) {
   return sheet.items.findLast(inside) ?? null;
 }
 
+/** The mark at a place of a page to be printed: its place and its corner. */
+export function markAt(sheet, [x, y], px) {
+  const { places = [], near = 0 } = sheet.page ?? {};
+  return places.find(([mx, my]) => Math.hypot(mx - x, my - y) <= Math.max(near, 14 * px)) ?? null;
+}
+
 /** Draws a part with another map than its own, as a ghost while it is dragged. */
 export function ghost(c, sheet, item, map, px) {
   c.save();
@@ -144,7 +150,7 @@ function paper(c, s, px, colours) {
 
 /** What is printed of a part, and where it is cut. */
 function print(c, sheet, item, px, colours) {
-  const { within, at, pixels } = sheet.page.pictures[item.piece];
+  const { within, safe, at, pixels } = sheet.page.pictures[item.piece];
   c.save();
   c.transform(...item.map);
   c.save();
@@ -155,6 +161,8 @@ function print(c, sheet, item, px, colours) {
   c.strokeStyle = colours.soft;
   c.setLineDash([3 * px, 3 * px]);
   c.stroke(within);
+  c.setLineDash([px, 4 * px]);
+  c.stroke(safe);
   c.setLineDash([]);
   c.strokeStyle = colours.accent;
   c.lineWidth = 1.5 * px;

@@ -19,12 +19,15 @@ export function mount(form) {
   const rows = [...form.querySelectorAll('[data-for]')];
   const fields = () => /** @type {HTMLInputElement[]} */ ([...form.elements]).filter((e) => e.name);
 
+  // A list may not offer any more what was chosen.
+  const hasChoice = (/** @type {Element} */ field, word) => !(field instanceof HTMLSelectElement) || [...field.options].some((o) => o.value === word);
+
   // What was chosen last is chosen again, but for the format, which suits the job.
   const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}');
   for (const field of fields()) {
     if (!(field.name in kept) || ['format', 'what', 'price'].includes(field.name)) continue;
     if (field.type === 'checkbox') field.checked = kept[field.name] === 'on';
-    else if (![...(field.options ?? [])].length || [...field.options].some((o) => o.value === kept[field.name])) field.value = kept[field.name];
+    else if (hasChoice(field, kept[field.name])) field.value = kept[field.name];
   }
 
   function shown() {

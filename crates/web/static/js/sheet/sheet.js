@@ -2,8 +2,9 @@
 import { ask, take } from '../ask.js';
 import { nameOf, stepOf, wayOf } from '../keys.js';
 import { pickBar } from '../bench/pickbar.js';
+import { mmPerPixel } from '../bench/sight.js';
 import { Run, stepAt } from './player.js';
-import { boxOf, fetched, ghost, partAt } from '../bench/sheetview.js';
+import { boxOf, fetched, ghost, markAt, partAt } from '../bench/sheetview.js';
 
 // Which sheet is shown and where the run-through is outlive a change of the ticket.
 let shown = '';
@@ -35,30 +36,51 @@ export function mount(element) {
   let now = 0;
   let playing = 0;
 
+  // A mark of a printed page that is dragged.
+  let mark = null;
+
   // The part in hand, where it is dragged to.
   const tool = {
     cursor: 'move',
     down(at) {
+      const found = run || !sheet?.page ? null : markAt(sheet, at, mmPerPixel(canvas));
+      mark = found ? { place: found, to: at } : null;
+      if (mark) return;
       const item = run ? null : partAt(sheet ?? { items: [] }, at);
       held = item ? { item, from: at, to: at } : null;
       inHand = item?.n ?? null;
       told();
     },
-    move(at) { if (held) held.to = at; },
+    move(at) { if (mark) mark.to = at; else if (held) held.to = at; },
     up(at) {
+      if (mark) {
+        const [x, y, corner] = mark.place;
+        const [left, top] = sheet.page.paper;
+        if (Math.hypot(at[0] - x, at[1] - y) > 0.3) ask(`/jobs/${job}/print`, { line: 'sheet', do: 'mark-drag', corner: String(corner), at: [at[0] - left, at[1] - top].map((v) => v.toFixed(2)).join(',') });
+        mark = null;
+        return;
+      }
       if (!held) return;
       held.to = at;
       const [x, y] = spot();
       if (Math.hypot(x - held.item.spot.x, y - held.item.spot.y) > 0.05) put(x, y, held.item.spot.turn);
       else held.from = held.to = at;
     },
-    cancel() { held = null; },
+    cancel() { held = null; mark = null; },
     settled() {},
     // Whose a part is, is told where it is pointed at.
     hover(at) { point(run ? null : partAt(sheet ?? { items: [] }, at)?.n ?? null); },
     leave() { point(null); },
     paint(c, px) {
       if (run) { run.paint(c, now, px); return; }
+      if (mark) {
+        c.strokeStyle = '#17786b';
+        c.lineWidth = 2 * px;
+        c.beginPath();
+        c.arc(...mark.to, sheet.page.near, 0, 2 * Math.PI);
+        c.stroke();
+        return;
+      }
       if (!held) return;
       const [x0, y0, x1, y1] = boxOf(sheet, held.item);
       c.strokeStyle = '#17786b';

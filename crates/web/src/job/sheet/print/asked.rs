@@ -7,8 +7,8 @@ use inky_core::units::Unit;
 use serde::Deserialize;
 
 use crate::error::{WebError, wrong};
-use crate::form::Tick;
-use crate::typed::{mm, mm_or_none};
+use crate::form::{Figures, Tick, parsed};
+use crate::typed::{mm, mm_or_none, place};
 
 /// One change.
 #[derive(Debug, Deserialize)]
@@ -39,6 +39,22 @@ pub(super) enum Change {
     Marks { value: MarkCount },
     /// Across a mark.
     MarkSize { value: String },
+    /// The width of its line.
+    MarkLine { value: String },
+    /// A mark moved to a place of the page: `across, down`; nothing typed is its corner.
+    MarkMove {
+        #[serde(deserialize_with = "parsed")]
+        corner: usize,
+        value: String,
+    },
+    /// The same by hand on the bench, mm.
+    MarkDrag {
+        #[serde(deserialize_with = "parsed")]
+        corner: usize,
+        at: Figures<2>,
+    },
+    /// All marks in their corners again.
+    MarksBack,
     /// What stays clear around it.
     Clear { value: String },
     /// Marks as near as can be.
@@ -68,6 +84,10 @@ impl Change {
             }
             Self::Marks { .. }
             | Self::MarkSize { .. }
+            | Self::MarkLine { .. }
+            | Self::MarkMove { .. }
+            | Self::MarkDrag { .. }
+            | Self::MarksBack
             | Self::Clear { .. }
             | Self::Pulled { .. } => "marks",
             _ => "bleed",
@@ -79,6 +99,10 @@ impl Change {
         let field = self.field();
         let typed = |text: &str| mm_or_none(field, text, unit);
         let mut print = recipe.print.clone().unwrap_or_else(|| usual(unit));
+        if self.field() == "page" {
+            // Places on the page that was.
+            print.moved = [None; 4];
+        }
         let name = match self {
             Self::On { value } => {
                 recipe.sheet = recipe.sheet.laid_anew();
@@ -138,12 +162,32 @@ impl Change {
                 print.marks.line = print.marks.size / 6.0;
                 "Size of the marks".to_owned()
             }
+            Self::MarkLine { value } => {
+                print.marks.line = mm(field, &value, unit)?;
+                "Line of the marks".to_owned()
+            }
+            Self::MarkMove { corner, value } => {
+                let place = match value.trim() {
+                    "" => None,
+                    typed => Some(place(field, typed, unit)?),
+                };
+                moved(&mut print, corner, place.map(|p| [p.x, p.y]))?
+            }
+            Self::MarkDrag {
+                corner,
+                at: Figures(at),
+            } => moved(&mut print, corner, Some(at))?,
+            Self::MarksBack => {
+                print.moved = [None; 4];
+                "Marks in their corners".to_owned()
+            }
             Self::Clear { value } => {
                 print.marks.clear = typed(&value)?;
                 "Ground of the marks".to_owned()
             }
             Self::Pulled { value } => {
                 print.pulled = value.is_on();
+                print.moved = [None; 4];
                 "Marks pulled up".to_owned()
             }
             Self::Border { value } => {
@@ -179,6 +223,18 @@ impl Change {
         recipe.print = Some(print);
         Ok(name)
     }
+}
+
+/// A mark moved to a place of the page, mm, or back into its corner.
+fn moved(
+    print: &mut PrintChoice,
+    corner: usize,
+    place: Option<[f64; 2]>,
+) -> Result<String, WebError> {
+    let mark = print.moved.get_mut(corner);
+    *mark.ok_or_else(|| wrong("marks", "there is no such mark"))? = place;
+    print.pulled = false;
+    Ok("Mark moved".to_owned())
 }
 
 /// The page to begin with where a unit is read: stickers with a white border, as most are (common practice, no source).

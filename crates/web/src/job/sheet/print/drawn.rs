@@ -1,7 +1,9 @@
 //! The page as the bench draws it: paper, marks with their ground, each picture with what is printed of it.
 
+use inky_core::offset::{Join, offset};
 use inky_core::overlay::Rings;
 use inky_core::print::Mark;
+use inky_core::shapes::Ring;
 use inky_formats::svg;
 use kurbo::Affine;
 use serde::Serialize;
@@ -18,6 +20,9 @@ pub(in crate::job::sheet) struct Page {
     /// Marks, and what stays clear around them, as SVG path data.
     marks: String,
     ground: String,
+    /// Middle of each mark and its corner: x, y, corner; a press so near takes it.
+    places: Vec<[f64; 3]>,
+    near: f64,
     /// The picture of each piece.
     pictures: Vec<Picture>,
 }
@@ -32,6 +37,23 @@ struct Picture {
     at: [f64; 4],
     /// What is printed, as SVG path data on the piece.
     within: String,
+    /// As far within the cut as it is printed past it: nothing that matters lies farther out, since a cut strays.
+    safe: String,
+}
+
+/// What lies so far within a cut line.
+fn safe(cut: &[Rings], margin: f64) -> Vec<Rings> {
+    let rings: Vec<&Ring> = cut.iter().flat_map(Rings::all).collect();
+    offset(&rings, -margin, Join::Round)
+}
+
+/// Shapes as SVG path data.
+fn data(shapes: &[Rings], map: Affine) -> String {
+    let ring = |r: &Ring| {
+        let moved = r.segments().iter().flat_map(|s| s.moved(map));
+        svg::segments_data(&moved.collect::<Vec<_>>(), true)
+    };
+    shapes.iter().flat_map(Rings::all).map(ring).collect()
 }
 
 pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
@@ -64,20 +86,8 @@ pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
                 f64::from(b[2]) * per_px[0],
                 f64::from(b[3]) * per_px[1],
             ],
-            within: art
-                .printed
-                .printed
-                .iter()
-                .flat_map(Rings::all)
-                .map(|r| {
-                    let segments: Vec<_> = r
-                        .segments()
-                        .iter()
-                        .flat_map(|s| s.moved(to_piece))
-                        .collect();
-                    svg::segments_data(&segments, true)
-                })
-                .collect(),
+            within: data(&art.printed.printed, to_piece),
+            safe: data(&safe(&art.printed.cut, page.choice.bleed), to_piece),
         }
     });
     Page {
@@ -90,6 +100,12 @@ pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
         ],
         marks: svg::path_data(ink.iter().flat_map(Rings::all)),
         ground: svg::path_data(page.choice.ground(&marks).iter()),
+        near: page.choice.marks.size / 2.0 + page.choice.marks.clear / 2.0,
+        places: marks
+            .iter()
+            .zip(page.choice.marks.count.corners())
+            .map(|(m, &corner)| [m.at.x, m.at.y, corner as f64])
+            .collect(),
         pictures: pictures.collect(),
     }
 }

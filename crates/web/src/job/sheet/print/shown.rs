@@ -1,6 +1,6 @@
 //! The controls of a page to be printed, and what it comes to.
 
-use inky_core::print::{MarkCount, PAPERS, PrintChoice};
+use inky_core::print::{Mark, MarkCount, PAPERS, PrintChoice};
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 
@@ -22,6 +22,11 @@ pub(crate) struct PrintShown {
     pub(crate) margins: [(&'static str, &'static str, String); 4],
     pub(crate) four: bool,
     pub(crate) mark_size: String,
+    pub(crate) mark_line: String,
+    /// Each mark with its corner and its middle on the page.
+    pub(crate) places: Vec<(usize, &'static str, String)>,
+    /// Whether one was moved by hand.
+    pub(crate) moved: bool,
     pub(crate) clear: String,
     pub(crate) pulled: bool,
     pub(crate) border: String,
@@ -93,6 +98,9 @@ fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> Pri
         ],
         four,
         mark_size: side(print.marks.size),
+        mark_line: side(print.marks.line),
+        places: places(print, printed, unit),
+        moved: print.moved.iter().any(Option::is_some),
         clear: side(print.marks.clear),
         pulled: print.pulled,
         border: side(print.border),
@@ -101,6 +109,21 @@ fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> Pri
         told: printed.map_or_else(String::new, |p| told(p, print, unit)),
         marks: mark_names(four),
     }
+}
+
+/// Where marks lie on the page, from its upper left corner.
+fn places(
+    print: &PrintChoice,
+    printed: Option<&PrintedSheet>,
+    unit: Unit,
+) -> Vec<(usize, &'static str, String)> {
+    let marks = printed.map_or_else(|| print.marks(), |p| p.page.marks.clone());
+    let corners = print.marks.count.corners();
+    let told = |(&corner, mark): (&usize, &Mark)| {
+        let [x, y] = [mark.at.x, mark.at.y].map(|v| text::length(v, unit, 1));
+        (corner, MARKS[corner].1, format!("{x}, {y}"))
+    };
+    corners.iter().zip(&marks).map(told).collect()
 }
 
 /// How far apart the marks lie, and what pulling them up saves.
@@ -114,8 +137,9 @@ fn told(printed: &PrintedSheet, asked: &PrintChoice, unit: Unit) -> String {
         length(reach.height())
     )];
     if page.saved > 0.05 {
+        let how = if asked.pulled { "Pulled up" } else { "Moved" };
         said.push(format!(
-            "Pulled up they save {} of the page.",
+            "{how} they save {} of the page.",
             length(page.saved)
         ));
     }
