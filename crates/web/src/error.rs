@@ -167,8 +167,10 @@ fn problem(status: StatusCode, target: &str, message: &str) -> HttpResponse {
     }
     .render()
     .unwrap_or_else(|_| message.clone());
+    // What is told goes to its place by itself; what was asked to be swapped stays.
     HttpResponse::build(status)
         .content_type("text/html; charset=utf-8")
+        .insert_header(("HX-Reswap", "none"))
         .body(body)
 }
 

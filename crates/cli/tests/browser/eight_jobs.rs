@@ -228,7 +228,9 @@ async fn all(b: &Browser, home: &str, folder: &TempDir, by: By) -> Result<()> {
     for job in [0, 1, 2, 3, 4, 6, 5, 7] {
         b.page.goto(home).await?;
         // Each as if it were the first.
-        b.page.execute("localStorage.clear()", vec![]).await?;
+        b.page
+            .execute("localStorage.clear(); sessionStorage.clear()", vec![])
+            .await?;
         b.page.refresh().await?;
         b.sized(size.0, size.1).await?;
         let mut hand = Hand::new(b, by);

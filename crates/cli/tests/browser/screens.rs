@@ -36,7 +36,8 @@ const LEAST_CONTRAST: &str = "
     return least.join(' ');";
 
 /// Views that are looked at and not kept as pictures.
-const NOT_KEPT: [&str; 10] = [
+const NOT_KEPT: [&str; 11] = [
+    "dim",
     "work-order",
     "odd-piece",
     "run-through",
@@ -191,7 +192,24 @@ impl Gallery {
         let remedy = b.find("[data-remedy=overlap]").await?;
         b.hand().move_to_element_center(&remedy).perform().await?;
         b.until_text("#remedy-told", "after").await?;
-        self.look("checks").await
+        self.look("checks").await?;
+        b.click("#line-layers").await?;
+        b.click("#tab-stones").await?;
+        b.until("the pieces are there", pieces).await?;
+        b.point((70.0, 29.0)).await?;
+        b.until_text("#stones-picked", "1 piece is picked").await?;
+        b.enter("#stone-second", "SS6").await?;
+        b.click("[data-stones]").await?;
+        b.until_undo("Stones SS10").await?;
+        b.until("the pieces are there", pieces).await?;
+        self.drawn().await?;
+        self.look("stones").await?;
+        b.click("#undo").await?;
+        b.until(
+            "they are gone",
+            "return !document.querySelector('table.stones')",
+        )
+        .await
     }
 
     /// Waits until the bench shows the sheets that the page names.
@@ -404,10 +422,6 @@ impl Gallery {
         b.click("#tab-print").await?;
         b.click("#print-on").await?;
         b.until_undo("Printed and cut").await?;
-        b.enter("#print-border", "3").await?;
-        b.until_undo("Border").await?;
-        b.click("#print-coloured").await?;
-        b.until_undo("Border in a colour").await?;
         b.until_text("[data-figures='0']", "9 up").await?;
         self.drawn().await?;
         self.look("printed").await

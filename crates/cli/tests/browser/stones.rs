@@ -30,7 +30,7 @@ fn a_lid_is_filled_with_two_sizes_of_stones_and_its_template_cut() -> Result<()>
         b.click("#tab-stones").await?;
         // Nothing is picked: that is said.
         b.click("[data-stones]").await?;
-        b.until_text("#problem-layers", "click shapes on the bench first")
+        b.until_text("#problem-layers", "Click shapes on the bench first")
             .await?;
         b.until(
             "the pieces can be picked",

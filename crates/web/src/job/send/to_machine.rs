@@ -114,7 +114,7 @@ async fn send(
     let title = job.job.details.title;
     let For { machine, then } = form.into_inner();
     let then = match then.as_str() {
-        "" => None,
+        "" | "none" => None,
         number => Some(
             number
                 .parse()

@@ -120,7 +120,8 @@ fn places(
     let marks = printed.map_or_else(|| print.marks(), |p| p.page.marks.clone());
     let corners = print.marks.count.corners();
     let told = |(&corner, mark): (&usize, &Mark)| {
-        let [x, y] = [mark.at.x, mark.at.y].map(|v| text::length(v, unit, 1));
+        let trimmed = |text: String| text.trim_end_matches('0').trim_end_matches('.').to_owned();
+        let [x, y] = [mark.at.x, mark.at.y].map(|v| trimmed(text::length(v, unit, 1)));
         (corner, MARKS[corner].1, format!("{x}, {y}"))
     };
     corners.iter().zip(&marks).map(told).collect()
