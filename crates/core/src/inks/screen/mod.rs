@@ -53,10 +53,10 @@ pub struct Asked {
 /// Places of the grid from one row to the next, and across the narrowest stroke.
 const ACROSS: f64 = 8.0;
 const ACROSS_STROKE: f64 = 2.2;
-const ACROSS_DRAFT: f64 = 5.0;
+const ACROSS_DRAFT: f64 = 4.0;
 /// Most places of the grid.
 const MOST_PLACES: f64 = 3_000_000.0;
-const MOST_DRAFT: f64 = 800_000.0;
+const MOST_DRAFT: f64 = 500_000.0;
 /// How much of the pitch tones are blurred by.
 const BLUR: f64 = 0.25;
 /// Widest blur, places.
