@@ -1,5 +1,7 @@
 //! Stones set in a shape of the teapot in headless Chromium: counted, priced, one taken out, the template cut.
 
+use std::str::FromStr;
+
 use anyhow::{Context, Result, ensure};
 use thirtyfour::Key;
 
@@ -19,7 +21,7 @@ async fn row(b: &Browser, of: &str) -> Result<Vec<String>> {
     Ok(b.page.execute(&script, vec![]).await?.convert()?)
 }
 
-fn number(cell: Option<&String>) -> Result<f64> {
+fn number<T: FromStr>(cell: Option<&String>) -> Result<T> {
     cell.and_then(|c| c.parse().ok()).context("a number")
 }
 
@@ -56,10 +58,10 @@ fn a_lid_is_filled_with_two_sizes_of_stones_and_its_template_cut() -> Result<()>
             large[0] == "SS12" && small[0] == "1.8 mm",
             "{large:?} {small:?}"
         );
-        let [large, small, all] = [&large, &small, &all].map(|cells| number(cells.get(2)));
+        let [large, small, all] = [&large, &small, &all].map(|cells| number::<u32>(cells.get(2)));
         let (large, small, all) = (large?, small?, all?);
         ensure!(
-            large > 10.0 && small > 0.0 && large + small == all,
+            large > 10 && small > 0 && large + small == all,
             "{large} + {small}"
         );
         b.until_text("#rail", "Stones").await?;
@@ -72,9 +74,9 @@ fn a_lid_is_filled_with_two_sizes_of_stones_and_its_template_cut() -> Result<()>
         b.enter("[aria-label='Price of a hundred SS12']", "4.50")
             .await?;
         step(b, "Price of stones").await?;
-        let cost = number(row(b, "tbody tr").await?.get(4))?;
+        let cost: f64 = number(row(b, "tbody tr").await?.get(4))?;
         ensure!(
-            (cost - 4.5 * large / 100.0).abs() < 0.006,
+            (cost - 4.5 * f64::from(large) / 100.0).abs() < 0.006,
             "{cost} for {large}"
         );
         // The chart, and a job without stones has none.
@@ -97,8 +99,8 @@ fn a_lid_is_filled_with_two_sizes_of_stones_and_its_template_cut() -> Result<()>
         b.click("#line-layers").await?;
         b.click("#tab-stones").await?;
         settled(b).await?;
-        let left = number(row(b, "tfoot tr").await?.get(2))?;
-        ensure!(left == all - 1.0, "{left} of {all}");
+        let left: u32 = number(row(b, "tfoot tr").await?.get(2))?;
+        ensure!(left == all - 1, "{left} of {all}");
 
         // Only the template goes to the cutter: a path for each hole.
         for layer in ["A", "B", "C"] {

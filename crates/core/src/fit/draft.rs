@@ -29,7 +29,7 @@ fn steps(edge: &Edge, placement: Placement) -> FittedEdge {
         None => edge.points.first(),
     };
     // The last may be kept already.
-    if edge.ends.is_none() || (count > 0 && (count - 1) % stride != 0) {
+    if edge.ends.is_none() || (count > 0 && !(count - 1).is_multiple_of(stride)) {
         points.extend(last.map(|&p| placement.place(p)));
     }
     FittedEdge::straight(&points, count)
