@@ -198,9 +198,10 @@ impl Gallery {
         b.until("the pieces are there", pieces).await?;
         b.point((70.0, 29.0)).await?;
         b.until_text("#stones-picked", "1 piece is picked").await?;
-        b.enter("#stone-second", "SS6").await?;
+        b.enter("#stone-size", "SS12").await?;
+        b.enter("#stone-second", "1.8mm").await?;
         b.click("[data-stones]").await?;
-        b.until_undo("Stones SS10").await?;
+        b.until_undo("Stones SS12").await?;
         b.until("the pieces are there", pieces).await?;
         self.drawn().await?;
         self.look("stones").await?;
