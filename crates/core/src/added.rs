@@ -84,16 +84,15 @@ pub fn with_backing(
     changed
 }
 
-/// Sets stones along the picked lines or in the picked shapes; `colours` are those of the sizes by name. Their template is
-/// cut from `material`, each hole `wider` mm than its stone. They join those that are cut from it already.
+/// Sets stones along the picked lines or in the picked shapes. Their template is cut from `material`, each hole `wider` mm than its stone. They join those that are cut from it already.
 #[must_use]
 pub fn with_stones(
     recipe: &Recipe,
     design: &Design,
     (items, choice, laid): (Vec<ItemId>, StoneChoice, Laid),
-    (material, colours, wider): (Material, &[String], f64),
+    (material, wider): (Material, f64),
 ) -> Recipe {
-    let new = StoneLayer::new(&choice, colours, wider);
+    let new = StoneLayer::new(&choice, wider);
     let there = |set: &&LayerSet| {
         let same = recipe.layers.material_of(set.ink).name == material.name;
         same && set.stones.is_some() && design.inks.iter().any(|ink| ink.colour == set.ink)

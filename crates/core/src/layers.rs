@@ -183,6 +183,7 @@ impl LayerChoice {
     pub fn as_designed(&self) -> Self {
         let flush = |set: &LayerSet| LayerSet {
             clearance: None,
+            stones: None,
             ..set.clone()
         };
         Self {

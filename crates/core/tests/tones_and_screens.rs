@@ -6,12 +6,15 @@
 
 use inky_core::assembly::bridge::{Asked, auto};
 use inky_core::assembly::{Built, Layer, build};
+use inky_core::boundary;
 use inky_core::check::{Kind, check};
-use inky_core::inks::{InkMode, InkReason, Levels, Screen, ScreenChoice};
+use inky_core::fit;
+use inky_core::inks::{self, InkMode, InkReason, Levels, Screen, ScreenChoice};
 use inky_core::layers::Meet;
 use inky_core::material::presets;
 use inky_core::picture::Picture;
 use inky_core::recipe::Recipe;
+use inky_core::settings::settings;
 use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::{Traced, trace};
@@ -262,4 +265,56 @@ fn odd_pictures_are_parted_too() {
             assert!((shares - 1.0).abs() < 1e-9, "{shares} by {mode:?}");
         }
     }
+}
+
+/// What a control shows while it moves is coarser, and shows the same: shares of inks within a hundredth.
+#[test]
+fn a_draft_shows_nearly_what_comes_of_it_on_fewer_places() {
+    let picture = portrait();
+    for (mode, wide) in [
+        (InkMode::Tones, 150.0),
+        (InkMode::Silhouette, 150.0),
+        // So that it has rows enough to be drawn on fewer places.
+        (InkMode::Screen, 300.0),
+    ] {
+        let mut recipe = recipe(&picture, "Card 240 g", wide);
+        recipe.inks.mode = mode;
+        let asked = recipe.asked(&recipe.frame((picture.width(), picture.height())));
+        let part = |asked| inks::separate(&picture, &asked, &Stop::new()).unwrap();
+        let (whole, draft) = (part(asked.clone()), part(asked.draft()));
+        assert!(draft.labels.len() < whole.labels.len() * 2 / 3, "{mode:?}");
+        assert_eq!(draft.inks.len(), whole.inks.len(), "{mode:?}");
+        for (a, b) in whole.inks.iter().zip(&draft.inks) {
+            // Two in a hundred of the picture: a tone between two levels moves by that.
+            assert!((a.share - b.share).abs() < 0.02, "{mode:?}: {a:?} {b:?}");
+        }
+        // Steps instead of curves run around as much, and no farther than two places off.
+        let settings = settings(&recipe, &draft);
+        let bounded = boundary::map(&draft, settings.min_part_px, &Stop::new()).unwrap();
+        let steps = fit::draft(&bounded.map, settings.placement);
+        let px = settings.placement.step();
+        for (edge, steps) in bounded.map.edges.iter().zip(&steps.edges) {
+            let ends = (steps.segments.first(), steps.segments.last());
+            let (Some(first), Some(last)) = ends else {
+                panic!("no steps")
+            };
+            let [from, to] = [first.start(), last.end()];
+            let point = |n: usize| settings.placement.place(edge.points[n]);
+            let end = if edge.ends.is_some() {
+                edge.points.len() - 1
+            } else {
+                0
+            };
+            assert!(from.distance(point(0)) < 1e-9 && to.distance(point(end)) < 1e-9);
+            for n in (0..edge.points.len()).step_by(7) {
+                let off = steps.segments.iter().map(|s| s.distance(point(n), 1e-6));
+                assert!(off.fold(f64::INFINITY, f64::min) < 2.0 * px, "{mode:?}");
+            }
+        }
+    }
+    // What is as quick as it is stays.
+    let mut plain = recipe(&picture, "Card 240 g", 150.0);
+    plain.inks.mode = InkMode::Auto;
+    let asked = plain.asked(&plain.frame((picture.width(), picture.height())));
+    assert_eq!(asked.clone().draft(), asked);
 }

@@ -15,9 +15,29 @@ async fn dropped(
     folder: &TempDir,
     (sample, width): (usize, &str),
 ) -> Result<()> {
-    hand.fill("[name=arrive_width]", width).await?;
     let sample = &inky_demo::SAMPLES[sample];
-    bring_in(b, folder, sample.file_name, &sample.file()).await?;
+    brought(b, hand, folder, (sample.file_name, sample.file(), width)).await
+}
+
+/// The same of its photographs.
+async fn photographed(
+    b: &Browser,
+    hand: &mut Hand<'_>,
+    folder: &TempDir,
+    (taken, width): (usize, &str),
+) -> Result<()> {
+    let taken = &inky_demo::PHOTOGRAPHS[taken];
+    brought(b, hand, folder, (taken.file_name, taken.file(), width)).await
+}
+
+async fn brought(
+    b: &Browser,
+    hand: &mut Hand<'_>,
+    folder: &TempDir,
+    (name, bytes, width): (&str, Vec<u8>, &str),
+) -> Result<()> {
+    hand.fill("[name=arrive_width]", width).await?;
+    bring_in(b, folder, name, &bytes).await?;
     hand.did();
     b.find("#summary-send").await?;
     b.until_drawn().await
@@ -138,12 +158,7 @@ async fn sticker(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<(
 
 /// A sign photographed askew: squared up, one tone, 300 mm, three copies, sent to the cutter after a trial piece.
 async fn sign(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
-    let taken = &inky_demo::PHOTOGRAPHS[0];
-    hand.fill("[name=arrive_width]", "300").await?;
-    bring_in(b, folder, taken.file_name, &taken.file()).await?;
-    hand.did();
-    b.find("#summary-send").await?;
-    b.until_drawn().await?;
+    photographed(b, hand, folder, (0, "300")).await?;
     b.until(
         "it is offered to be squared up",
         "return document.querySelector('#askew')?.hidden === false",
@@ -166,12 +181,7 @@ async fn sign(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> 
 
 /// A portrait in four tones of card, stacked, nothing thinner than the card allows.
 async fn portrait(b: &Browser, hand: &mut Hand<'_>, folder: &TempDir) -> Result<()> {
-    let taken = &inky_demo::PHOTOGRAPHS[1];
-    hand.fill("[name=arrive_width]", "150").await?;
-    bring_in(b, folder, taken.file_name, &taken.file()).await?;
-    hand.did();
-    b.find("#summary-send").await?;
-    b.until_drawn().await?;
+    photographed(b, hand, folder, (1, "150")).await?;
     line(b, hand, "inks").await?;
     hand.press("[name=mode][value=tones]").await?;
     step(b, "4 tones").await?;

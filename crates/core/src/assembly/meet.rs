@@ -28,15 +28,10 @@ pub(super) struct Met {
     pub(super) under: Vec<Rings>,
 }
 
-/// Whether a layer lies on others as a film or a plate of its own, not as marks on one.
-pub(super) fn lies(layer: &Layer) -> bool {
-    layer.operation.cuts() && layer.cut && layer.clearance.is_none() && layer.stones.is_none()
-}
-
 /// What layer `n` becomes where others lie over it.
 pub(super) fn met(layers: &[Layer], n: usize, choice: &LayerChoice) -> Met {
     let lower = &layers[n];
-    if !lies(lower) || lower.shapes.is_empty() {
+    if !lower.lies() || lower.shapes.is_empty() {
         return Met::default();
     }
     let mut under: Vec<Rings> = Vec::new();
@@ -126,7 +121,7 @@ fn covers(shape: &Rings, p: Point) -> bool {
 fn groups(layers: &[Layer], n: usize, choice: &LayerChoice) -> Vec<(Meet, f64, Vec<usize>)> {
     let mut groups: Vec<(Meet, f64, Vec<usize>)> = Vec::new();
     for (upper, layer) in layers.iter().enumerate().skip(n + 1) {
-        if !lies(layer) {
+        if !layer.lies() {
             continue;
         }
         let ends: [Rgb; 2] = [layers[n].colour, layer.colour];

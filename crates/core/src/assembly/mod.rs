@@ -107,6 +107,13 @@ impl Layer {
         self.shapes.iter().flat_map(Shape::rings)
     }
 
+    /// Whether it lies on others as a film or a plate of its own, not as marks on one, let in, or as a template.
+    #[must_use]
+    pub fn lies(&self) -> bool {
+        let own = self.clearance.is_none() && self.stones.is_none();
+        self.operation.cuts() && self.cut && own
+    }
+
     /// The stones of a layer of them.
     pub fn stones_set(&self) -> impl Iterator<Item = Circle> {
         let set = self.stones.as_ref().map_or(&[][..], |_| &self.shapes);
@@ -288,11 +295,35 @@ struct Frame<'a> {
 }
 
 impl Frame<'_> {
+    /// The template of a layer of stones: a hole for each, wider than it, and narrower by what the tool takes away.
+    fn holes(&self, layer: &mut Layer) {
+        let kerf = self.kerf(layer);
+        let wider = layer.stones.as_ref().map_or(0.0, |s| s.wider) - kerf;
+        let hole = |stone: Circle| Ring::circle(stone.center, stone.radius + wider / 2.0);
+        let holes = layer.stones_set().filter_map(hole);
+        let shape = |outer: Ring| Shape {
+            ink: layer.ink,
+            outer,
+            holes: Vec::new(),
+        };
+        layer.moved_lines = Some(holes.map(shape).collect());
+    }
+
+    /// How much the tool takes away of a layer that is cut through, where its lines are moved for that, mm.
+    fn kerf(&self, layer: &Layer) -> f64 {
+        let through = layer.operation == Operation::CutThrough;
+        if through && self.choice.kerf != Some(false) {
+            layer.material.kerf
+        } else {
+            0.0
+        }
+    }
+
     /// Inserts shrink, sheets are turned inside out, lines are moved by half the kerf.
     fn finish(&self, layer: &mut Layer) {
         let cuts = layer.operation.cuts();
         if layer.stones.is_some() {
-            holes(layer);
+            self.holes(layer);
             return;
         }
         if let Some(clearance) = layer.clearance.filter(|c| c.abs() > 1e-9) {
@@ -305,9 +336,8 @@ impl Frame<'_> {
         } else if cuts {
             layer.registration = self.marks.to_vec();
         }
-        let half = layer.material.kerf / 2.0;
-        let through = layer.operation == Operation::CutThrough;
-        if half > 0.0 && through && self.choice.kerf != Some(false) {
+        let half = self.kerf(layer) / 2.0;
+        if half > 0.0 {
             let rings: Vec<&Ring> = layer.rings().collect();
             let found = offset::offset(&rings, half, Join::Mitre);
             layer.moved_lines = Some(shapes(layer.ink, found));
@@ -336,28 +366,6 @@ impl Frame<'_> {
             .collect();
         layer.sheet = true;
     }
-}
-
-/// The template of a layer of stones: a hole for each, wider than it, and narrower by what the tool takes away.
-fn holes(layer: &mut Layer) {
-    let Some(stones) = &layer.stones else {
-        return;
-    };
-    let kerf = if layer.operation == Operation::CutThrough {
-        layer.material.kerf
-    } else {
-        0.0
-    };
-    let hole = |s: &Shape| {
-        let b = s.outer.bounds();
-        let across = (b.width() + b.height()) / 2.0 + stones.wider - kerf;
-        Some(Shape {
-            ink: s.ink,
-            outer: Ring::circle(b.center(), across / 2.0)?,
-            holes: Vec::new(),
-        })
-    };
-    layer.moved_lines = Some(layer.shapes.iter().filter_map(hole).collect());
 }
 
 pub(crate) fn shapes(ink: InkId, found: Vec<Rings>) -> Vec<Shape> {

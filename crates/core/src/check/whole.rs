@@ -162,11 +162,7 @@ pub(super) fn mirrored(built: &Built, choice: &LayerChoice, found: &mut Vec<Find
 /// Layers of film that are laid over each other.
 fn films(built: &Built) -> Vec<(usize, &Layer)> {
     let layers = built.layers.iter().enumerate();
-    let film = |l: &Layer| {
-        let own = l.clearance.is_none() && l.stones.is_none();
-        l.cut && l.operation.cuts() && own && !l.sheet
-    };
-    layers.filter(|(_, l)| film(l)).collect()
+    layers.filter(|(_, l)| l.lies() && !l.sheet).collect()
 }
 
 pub(super) fn unregistered(built: &Built, choice: &LayerChoice, found: &mut Vec<Finding>) {

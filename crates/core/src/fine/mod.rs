@@ -11,6 +11,7 @@
 //!
 //! In: tones, 0 to 255. Out: [`Fine`]. Own method; sources in [`phase`].
 
+mod boxed;
 mod ground;
 mod guided;
 mod inks;
@@ -21,6 +22,7 @@ mod rest;
 mod seam;
 mod start;
 
+pub(crate) use boxed::box_means;
 pub(crate) use inks::{Covers, Mixture, Value};
 pub(crate) use open::Cover;
 pub(crate) use plane::Plane;

@@ -22,13 +22,7 @@ pub struct Asked {
     /// With rows or dots: how they are drawn.
     pub screen: Option<screen::Asked>,
     /// Whether it may be made more coarsely, since a control still moves.
-    #[serde(skip_serializing_if = "is_not")]
     pub draft: bool,
-}
-
-#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde hands it over so")]
-const fn is_not(draft: &bool) -> bool {
-    !*draft
 }
 
 impl Asked {

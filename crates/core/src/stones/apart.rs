@@ -35,19 +35,26 @@ impl<'a> Apart<'a> {
         )
     }
 
-    /// Takes a stone that lies far enough from all others.
-    pub(super) fn take(&mut self, stone: Stone) -> bool {
+    /// Where a stone would be clear, going to the right, of the first that it lies too near to; `None` where it is clear.
+    pub(super) fn blocked(&self, stone: Stone) -> Option<f64> {
         let (cx, cy) = self.cell(stone.at);
-        let across = |s: &Stone| self.choice.sizes[s.size];
-        let least =
-            |other: &Stone| (across(other) + across(&stone)) / 2.0 + self.choice.gap - EPSILON;
         let near = (cx - 1..=cx + 1).flat_map(|x| (cy - 1..=cy + 1).map(move |y| (x, y)));
         let mut others = near.filter_map(|c| self.cells.get(&c)).flatten();
-        if others.any(|other| other.at.distance(stone.at) < least(other)) {
-            return false;
+        let across = |s: &Stone| self.choice.sizes[s.size];
+        others.find_map(|other| {
+            let least = (across(other) + across(&stone)) / 2.0 + self.choice.gap;
+            let off = stone.at - other.at;
+            let lies_near = off.hypot() < least - EPSILON;
+            lies_near.then(|| other.at.x + (least * least - off.y * off.y).max(0.0).sqrt())
+        })
+    }
+
+    /// Takes a stone that lies far enough from all others.
+    pub(super) fn take(&mut self, stone: Stone) {
+        if self.blocked(stone).is_none() {
+            let cell = self.cell(stone.at);
+            self.cells.entry(cell).or_default().push(stone);
+            self.stones.push(stone);
         }
-        self.cells.entry((cx, cy)).or_default().push(stone);
-        self.stones.push(stone);
-        true
     }
 }

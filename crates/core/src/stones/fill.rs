@@ -37,10 +37,12 @@ const PHASES: usize = 8;
 const TOLERANCE: f64 = 0.005;
 /// Places of smaller stones are tried so finely, as a part of their size.
 const FINE: f64 = 0.08;
+/// A place is never tried again nearer than this, mm.
+const LEAST_STEP: f64 = 1e-3;
 /// Nearer than this to an edge counts as on it, mm.
 const EPSILON: f64 = 1e-6;
-/// Most places that are tried for a smaller stone.
-const MOST_TRIED: f64 = 2_000_000.0;
+/// Rows in which smaller stones are sought, of a square room so large.
+const MOST_ROWS: f64 = 2_000_000.0;
 
 /// Stones of all sizes in shapes: the first in the pattern, the others, in their order, where there is room left.
 ///
@@ -63,7 +65,12 @@ pub fn fill(
         let places = match (size, pattern) {
             (0, Pattern::Rings) => in_rings(&rings, *across, choice.gap),
             (0, _) => lattice(&room, *across + choice.gap, pattern),
-            _ => everywhere(&room, (across * FINE).max((area / MOST_TRIED).sqrt())),
+            _ => {
+                // Of little room every row is looked at, of much as many as there is time for.
+                let step = (across * FINE).max((area / MOST_ROWS).sqrt());
+                everywhere(&room, step, size, &mut apart);
+                continue;
+            }
         };
         for at in places {
             apart.take(Stone { at, size });
@@ -76,17 +83,21 @@ pub fn fill(
 fn in_rings(rings: &[&Ring], across: f64, gap: f64) -> Vec<Point> {
     let pitch = across + gap;
     let (mut first, mut others) = (Vec::new(), Vec::new());
-    for n in 0.. {
-        let room = offset(rings, -(across / 2.0 + f64::from(n) * pitch), Join::Round);
-        if room.is_empty() || first.len() + others.len() > MOST {
-            break;
-        }
+    let mut room = offset(rings, -across / 2.0, Join::Round);
+    while !room.is_empty() {
         let (mut kept, mut between) = (Vec::new(), Vec::new());
         for ring in room.iter().flat_map(Rings::all) {
             set(ring.segments(), true, pitch, (&mut kept, &mut between));
         }
         first.extend(kept);
         others.extend(between);
+        // What is too narrow for another ring is no more; moving it inwards would cost by far the most.
+        room.retain(|r| {
+            let b = r.outer.bounds();
+            b.width().min(b.height()) > 2.0 * pitch
+        });
+        let line: Vec<&Ring> = room.iter().flat_map(Rings::all).collect();
+        room = offset(&line, -pitch, Join::Round);
     }
     first.into_iter().chain(others).collect()
 }
@@ -187,23 +198,26 @@ fn lattice(room: &[Rings], pitch: f64, pattern: Pattern) -> Vec<Point> {
     best.map(|n| places(&ways[n])).unwrap_or_default()
 }
 
-/// Places all over a room, row by row, `step` mm apart.
-fn everywhere(room: &[Rings], step: f64) -> Vec<Point> {
+/// Takes stones of a size wherever there is room left, row by row, `step` mm apart, each as far to the left as it goes.
+fn everywhere(room: &[Rings], step: f64, size: usize, apart: &mut Apart<'_>) {
     let edges = Edges::of(room, false);
     let Some((least, most)) = edges.height else {
-        return Vec::new();
+        return;
     };
-    let rows = (((most - least) / step).floor() as usize).min(20_000);
-    let row = |n: usize| -> Vec<Point> {
-        let y = least + n as f64 * step;
-        let spans = edges.at(y);
-        let spans = spans.chunks_exact(2).flat_map(|span| {
-            let count = ((span[1] - span[0]) / step).floor() as usize;
-            let from = span[0];
-            (0..=count.min(20_000)).map(move |k| Point::new(from + k as f64 * step, y))
-        });
-        spans.collect()
-    };
-    let rows: Vec<Vec<Point>> = (0..=rows).into_par_iter().map(row).collect();
-    rows.concat()
+    let rows = ((most - least) / step).floor() as usize;
+    for y in (0..=rows).map(|n| least + n as f64 * step) {
+        for span in edges.at(y).chunks_exact(2) {
+            let mut x = span[0];
+            while x <= span[1] {
+                let at = Point::new(x, y);
+                x = match apart.blocked(Stone { at, size }) {
+                    Some(beyond) => beyond.max(x + LEAST_STEP),
+                    None => {
+                        apart.take(Stone { at, size });
+                        x + step
+                    }
+                };
+            }
+        }
+    }
 }

@@ -48,25 +48,24 @@ const GRAMS_PER_MM3: f64 = 0.0008;
 impl StoneLayer {
     /// A layer that is set with these, its holes so much wider.
     #[must_use]
-    pub fn new(choice: &StoneChoice, colours: &[String], wider: f64) -> Self {
-        let size = |(n, &across): (usize, &f64)| StoneSize {
+    pub fn new(choice: &StoneChoice, wider: f64) -> Self {
+        let size = |&across: &f64| StoneSize {
             across,
-            colour: colours.get(n).cloned().unwrap_or_default(),
+            colour: String::new(),
             price: None,
         };
         Self {
-            sizes: choice.sizes.iter().enumerate().map(size).collect(),
+            sizes: choice.sizes.iter().map(size).collect(),
             wider,
         }
     }
 
-    /// Takes in the sizes of another; those that are there keep their price.
+    /// Takes in the sizes of another; those that are there keep their colour and price.
     pub fn take_in(&mut self, other: Self) {
         self.wider = other.wider;
         for size in other.sizes {
-            match self.sizes.iter_mut().find(|s| same(s.across, size.across)) {
-                Some(known) => known.colour = size.colour,
-                None => self.sizes.push(size),
+            if !self.sizes.iter().any(|s| same(s.across, size.across)) {
+                self.sizes.push(size);
             }
         }
     }
@@ -83,17 +82,15 @@ impl StoneLayer {
         within("a hole's clearance", self.wider, &super::WIDER_MM, "mm")
     }
 
-    /// The list of stones of these widths, mm, the greatest size first; and how many are of no size in it.
+    /// The list of stones of these widths, mm, the greatest size first; those of no size in it are not counted.
     #[must_use]
-    pub fn counted(&self, widths: impl IntoIterator<Item = f64>) -> (Vec<Counted>, usize) {
+    pub fn counted(&self, widths: impl IntoIterator<Item = f64>) -> Vec<Counted> {
         let mut sizes = self.sizes.clone();
         sizes.sort_by(|a, b| b.across.total_cmp(&a.across));
         let mut counts = vec![0; sizes.len()];
-        let mut odd = 0;
         for width in widths {
-            match sizes.iter().position(|s| same(s.across, width)) {
-                Some(n) => counts[n] += 1,
-                None => odd += 1,
+            if let Some(n) = sizes.iter().position(|s| same(s.across, width)) {
+                counts[n] += 1;
             }
         }
         let line = |(size, count): (StoneSize, usize)| Counted {
@@ -102,7 +99,7 @@ impl StoneLayer {
             size,
             count,
         };
-        (sizes.into_iter().zip(counts).map(line).collect(), odd)
+        sizes.into_iter().zip(counts).map(line).collect()
     }
 }
 
@@ -126,39 +123,38 @@ mod tests {
             sizes: vec![2.8, 4.7],
             gap: 0.3,
         };
-        StoneLayer::new(&choice, &["crystal".to_owned()], 0.3)
+        StoneLayer::new(&choice, 0.3)
     }
 
     #[test]
     fn stones_are_counted_by_their_width_and_priced_by_the_hundred() {
         let mut layer = layer();
         layer.sizes[1].price = Some(6.0);
-        let (list, odd) = layer.counted([2.8, 4.7, 4.7001, 3.3, 2.81]);
+        let list = layer.counted([2.8, 4.7, 4.7001, 3.3, 2.81]);
         let told: Vec<_> = list.iter().map(|c| (c.size.across, c.count)).collect();
-        assert_eq!((told, odd), (vec![(4.7, 2), (2.8, 2)], 1));
+        assert_eq!(told, [(4.7, 2), (2.8, 2)], "one is of no size");
         assert_eq!(list[0].cost, Some(0.12));
-        assert_eq!(
-            (list[1].cost, list[1].size.colour.as_str()),
-            (None, "crystal")
-        );
+        assert_eq!(list[1].cost, None);
     }
 
     #[test]
     fn a_gross_of_twenties_weighs_what_it_usually_does() {
         // Some 12 g (from memory).
-        let (list, _) = layer().counted([4.7; 144]);
+        let list = layer().counted([4.7; 144]);
         assert!((list[0].grams - 12.0).abs() < 1.0, "{}", list[0].grams);
     }
 
     #[test]
-    fn sizes_set_later_are_taken_in_and_prices_stay() {
+    fn sizes_set_later_are_taken_in_and_what_was_told_of_others_stays() {
         let mut layer = layer();
         layer.sizes[0].price = Some(3.0);
+        "crystal".clone_into(&mut layer.sizes[0].colour);
         let more = StoneChoice {
             sizes: vec![2.8, 2.0],
             gap: 0.3,
         };
-        layer.take_in(StoneLayer::new(&more, &[], 0.4));
+        layer.take_in(StoneLayer::new(&more, 0.4));
+        assert_eq!(layer.sizes[0].colour, "crystal");
         assert_eq!(layer.sizes.len(), 3);
         assert_eq!((layer.sizes[0].price, layer.wider), (Some(3.0), 0.4));
         assert_eq!(size_name(2.8), "SS10");

@@ -274,9 +274,8 @@ impl Stages {
         // Edits were made on the outlines of all pixels.
         let coarse = quick && whole.tidy.is_none() && ready().is_none();
         if coarse {
-            let draft = asked.clone().draft();
-            base.reduced = draft != asked;
-            asked = draft;
+            asked = asked.draft();
+            base.reduced = asked.draft;
         }
         if coarse && pixels > QUICK_PX {
             base.picture_key = format!("{}/{QUICK_PX}", base.cleaned_key);
@@ -378,13 +377,12 @@ impl Stages {
         stop: &Stop,
     ) -> Result<Arc<Solid>, WebError> {
         let before = asked.before_rim();
-        if before == *asked {
-            let separate = || Ok(inks::separate(&base.picture, asked, stop)?);
-            return self.solids.get_or_make(key, separate);
+        let own = digest(&[&base.picture_key, &serde_json::to_string(&before)?]);
+        let part = || Ok::<_, WebError>(inks::before_rim(&base.picture, &before, stop)?);
+        if own == key {
+            return self.solids.get_or_make(key, part);
         }
         self.solids.get_or_make(key, || {
-            let own = digest(&[&base.picture_key, &serde_json::to_string(&before)?]);
-            let part = || inks::before_rim(&base.picture, &before, stop);
             let parted = self.solids.get_or_make(&own, part)?;
             Ok(inks::finished(parted.as_ref().clone(), asked, stop)?)
         })

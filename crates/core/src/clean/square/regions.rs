@@ -13,6 +13,7 @@ use kurbo::Point;
 use rayon::prelude::*;
 
 use crate::clean::square::{Quad, clockwise};
+use crate::fine::box_means;
 use crate::picture::Picture;
 use crate::polyline::hull;
 
@@ -101,7 +102,7 @@ fn channels(picture: &Picture) -> Vec<Vec<u8>> {
     let luma: Vec<u8> = pixels.iter().map(tone).collect();
     let byte = |v: f32| v.round().clamp(0.0, 255.0) as u8;
     let (w, h) = (picture.width() as usize, picture.height() as usize);
-    let around = boxed(&luma, w, h, w.max(h) / 5);
+    let around = box_means(|i| f64::from(luma[i]), (w, h), w.max(h) / 5);
     let levelled = luma
         .iter()
         .zip(&around)
@@ -118,27 +119,6 @@ fn channels(picture: &Picture) -> Vec<Vec<u8>> {
         red.collect(),
         blue.collect(),
     ]
-}
-
-/// The mean of the box around every pixel, by sums of all above and to the left.
-fn boxed(values: &[u8], w: usize, h: usize, r: usize) -> Vec<f32> {
-    let mut sums = vec![0u64; (w + 1) * (h + 1)];
-    for y in 0..h {
-        let mut row = 0;
-        for x in 0..w {
-            row += u64::from(values[y * w + x]);
-            sums[(y + 1) * (w + 1) + x + 1] = sums[y * (w + 1) + x + 1] + row;
-        }
-    }
-    let mean = |i: usize| {
-        let (x, y) = (i % w, i / w);
-        let (x0, x1) = (x.saturating_sub(r), (x + r + 1).min(w));
-        let (y0, y1) = (y.saturating_sub(r), (y + r + 1).min(h));
-        let at = |x: usize, y: usize| sums[y * (w + 1) + x];
-        let sum = at(x1, y1) + at(x0, y0) - at(x0, y1) - at(x1, y0);
-        sum as f32 / ((x1 - x0) * (y1 - y0)) as f32
-    };
-    (0..w * h).map(mean).collect()
 }
 
 /// Thresholds: half of them between as many pixels each, half as far apart each.

@@ -56,7 +56,7 @@ const ACROSS_STROKE: f64 = 2.2;
 const ACROSS_DRAFT: f64 = 4.0;
 /// Most places of the grid.
 const MOST_PLACES: f64 = 3_000_000.0;
-const MOST_DRAFT: f64 = 500_000.0;
+const MOST_DRAFT: f64 = 350_000.0;
 /// How much of the pitch tones are blurred by.
 const BLUR: f64 = 0.25;
 /// Widest blur, places.
@@ -103,7 +103,7 @@ pub(super) fn part(
     let side = |px: f64| ((px * k).round() as usize).max(1);
     let (width, height) = (side(w), side(h));
     let pitch = asked.pitch * width as f64;
-    let (tone, cover) = tones::seen(picture, width, height);
+    let (tone, cover) = tones::seen(picture, (width, height), draft);
     let tone = tones::evened(&tone, &cover, asked.even).blurred((BLUR * pitch).min(WIDEST_BLUR));
     stop.check()?;
     let narrowest = Narrowest {

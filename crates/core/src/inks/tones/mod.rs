@@ -62,7 +62,7 @@ const ACROSS: f64 = 7.0;
 const LEAST_PLACES: f64 = 250_000.0;
 const MOST_PLACES: f64 = 3_000_000.0;
 const PER_PIXEL: f64 = 2.0;
-/// The same two of a draft.
+/// The same of a draft.
 const ACROSS_DRAFT: f64 = 4.0;
 const LEAST_DRAFT: f64 = 100_000.0;
 const MOST_DRAFT: f64 = 220_000.0;
@@ -84,8 +84,7 @@ pub(super) fn part(
     stop: &Stop,
 ) -> Result<Solid, Stopped> {
     let (width, height) = grid(picture, asked, draft);
-    let few = draft.then(|| picture.reduced((FINER_DRAFT * width * height) as u64));
-    let (tone, cover) = seen(few.as_ref().unwrap_or(picture), width, height);
+    let (tone, cover) = seen(picture, (width, height), draft);
     stop.check()?;
     let evened = evened(&tone, &cover, asked.even);
     let percents = levels::found(&evened, &cover, asked);
@@ -144,10 +143,15 @@ fn grid(picture: &Picture, asked: &Asked, draft: bool) -> (usize, usize) {
     (side(w), side(h))
 }
 
-/// Tones and how much of each place is not clear, 0 to 1, on a grid.
-pub(super) fn seen(picture: &Picture, width: usize, height: usize) -> (Plane, Plane) {
+/// Tones and how much of each place is not clear, 0 to 1, on a grid; of a draft from fewer pixels.
+pub(super) fn seen(
+    picture: &Picture,
+    (width, height): (usize, usize),
+    draft: bool,
+) -> (Plane, Plane) {
     // What is far finer than the grid is reduced first: a plane of 100 megapixels would be 400 MB.
-    let picture = &picture.reduced((FINER * width * height) as u64);
+    let finer = if draft { FINER_DRAFT } else { FINER };
+    let picture = &picture.reduced((finer * width * height) as u64);
     let (w, h) = (picture.width() as usize, picture.height() as usize);
     let plane = |value: fn(&[u8; 4]) -> f32| Plane {
         width: w,

@@ -2,6 +2,7 @@
 
 use kurbo::Point;
 
+use crate::fine::box_means;
 use crate::picture::Picture;
 
 /// Lightness, rows from the top.
@@ -25,27 +26,10 @@ impl Grey {
         }
     }
 
-    /// The mean of the box around every pixel, by sums of all above and to the left.
+    /// The mean of what lies around every pixel.
     pub(super) fn around(&self) -> Vec<f32> {
-        let (w, h) = (self.w, self.h);
-        let r = (w.max(h) / 24).max(16);
-        let mut sums = vec![0.0_f64; (w + 1) * (h + 1)];
-        for y in 0..h {
-            let mut row = 0.0;
-            for x in 0..w {
-                row += f64::from(self.light[y * w + x]);
-                sums[(y + 1) * (w + 1) + x + 1] = sums[y * (w + 1) + x + 1] + row;
-            }
-        }
-        let mean = |i: usize| {
-            let (x, y) = (i % w, i / w);
-            let (x0, x1) = (x.saturating_sub(r), (x + r + 1).min(w));
-            let (y0, y1) = (y.saturating_sub(r), (y + r + 1).min(h));
-            let at = |x: usize, y: usize| sums[y * (w + 1) + x];
-            let sum = at(x1, y1) + at(x0, y0) - at(x0, y1) - at(x1, y0);
-            (sum / ((x1 - x0) * (y1 - y0)) as f64) as f32
-        };
-        (0..w * h).map(mean).collect()
+        let reach = (self.w.max(self.h) / 24).max(16);
+        box_means(|i| f64::from(self.light[i]), (self.w, self.h), reach)
     }
 
     /// Pixels that are darker than such a part of what lies around them.

@@ -22,8 +22,6 @@ pub(crate) struct StonesAsked {
     /// A smaller one for where the first finds no room; empty for none.
     #[serde(default)]
     second: String,
-    #[serde(default)]
-    colour: String,
     laid: LaidAsked,
     gap: String,
     wider: String,
@@ -62,12 +60,11 @@ pub(crate) fn list(layers: &[Layer]) -> Vec<Listed> {
     let stones = layers.iter().filter_map(|l| Some((l, l.stones.as_ref()?)));
     let listed = stones.flat_map(|(layer, stones)| {
         let widths = layer.stones_set().map(|stone| 2.0 * stone.radius);
-        let (counted, _) = stones.counted(widths);
         let line = |counted| Listed {
             ink: layer.colour,
             counted,
         };
-        counted.into_iter().map(line)
+        stones.counted(widths).into_iter().map(line)
     });
     listed.collect()
 }
@@ -95,18 +92,12 @@ pub(super) fn set(
     };
     choice.check().map_err(|e| wrong("stones", e))?;
     let wider = mm("stones", &asked.wider, to.unit)?;
-    let colours = vec![asked.colour.trim().to_owned(); choice.sizes.len()];
-    let new = StoneLayer::new(&choice, &colours, wider);
+    let new = StoneLayer::new(&choice, wider);
     new.check().map_err(|e| wrong("stones", e))?;
     let material = to.material(&asked.material)?;
     let name = format!("Stones {}", size_name(choice.sizes[0]));
     let design = &to.outcome.design;
-    to.recipe = added::with_stones(
-        &to.recipe,
-        design,
-        (items, choice, laid),
-        (material, &colours, wider),
-    );
+    to.recipe = added::with_stones(&to.recipe, design, (items, choice, laid), (material, wider));
     Ok(name)
 }
 

@@ -156,7 +156,10 @@ pub(crate) fn name(edit: &Edit, unit: Unit) -> String {
         Edit::Clean { .. } => "Mended by rule".to_owned(),
         Edit::Add { name, .. } => name.clone(),
         Edit::Replace { .. } => "Lettering changed".to_owned(),
-        Edit::Stones { choice, .. } => format!("Stones {}", size_name(choice.sizes[0])),
+        Edit::Stones { choice, .. } => {
+            let sizes: Vec<String> = choice.sizes.iter().map(|&mm| size_name(mm)).collect();
+            format!("Stones {}", sizes.join(" and "))
+        }
         Edit::Resize { .. } => "Resized".to_owned(),
     }
 }
