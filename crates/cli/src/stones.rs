@@ -9,14 +9,18 @@ use inky_core::limits::OutOfRange;
 use inky_core::plan::PlanChoice;
 use inky_core::plan::page::Page;
 use inky_core::shapes::Ring;
-use inky_core::stones::{Pattern, SIZES, Stone, StoneChoice, TooMany, USUAL, along, fill};
-use inky_core::units::Length;
+use inky_core::stones::{
+    Pattern, SIZES, Stone, StoneChoice, StoneLayer, TooMany, USUAL, along, fill,
+};
+use inky_core::units::{Length, Unit};
+use inky_formats::pdf;
+use kurbo::Circle;
 
 use crate::args::{ReadArgs, length};
 use crate::batch::title;
 use crate::files::{FileArgs, WriteFailed};
 use crate::piece::{self, Piece, PieceFailed};
-use crate::save::Target;
+use crate::save::{SaveFailed, Target, save};
 use crate::say;
 
 #[derive(Debug, ClapArgs)]
@@ -50,6 +54,9 @@ pub(crate) struct StonesArgs {
     /// A list of materials saved from the Materials page; without: those that ship
     #[arg(long)]
     materials: Option<PathBuf>,
+    /// A placing chart, a .pdf: where each stone lies, with the list of them
+    #[arg(long, value_name = "FILE")]
+    chart: Option<PathBuf>,
     #[command(flatten)]
     file: FileArgs,
 }
@@ -67,6 +74,12 @@ pub(crate) enum StonesFailed {
     TooMany(#[from] TooMany),
     #[error("{0} is a length on the piece; give it in mm or in")]
     Pixels(&'static str),
+    #[error("a chart is written as .pdf, not to {}", .0.display())]
+    Chart(PathBuf),
+    #[error("{} would be the template and the chart at once; give them two names", .0.display())]
+    Same(PathBuf),
+    #[error(transparent)]
+    Save(#[from] SaveFailed),
     #[error("along lines one size is set; give one --size, or --fill the shapes")]
     OneSize,
     #[error("no stone of {0:.1} mm finds room; take a smaller --size")]
@@ -79,6 +92,18 @@ pub(crate) fn run(args: &StonesArgs) -> Result<(), StonesFailed> {
         args.file.force,
     );
     args.file.check(&target, &args.output)?;
+    if let Some(chart) = &args.chart {
+        if !chart
+            .extension()
+            .is_some_and(|e| e.eq_ignore_ascii_case("pdf"))
+        {
+            return Err(StonesFailed::Chart(chart.clone()));
+        }
+        if *chart == args.output {
+            return Err(StonesFailed::Same(chart.clone()));
+        }
+        args.file.check(&target, chart)?;
+    }
     let mm = |length: Option<Length>, usual, what| match length {
         Some(Length::Mm(value)) => Ok(value),
         Some(Length::Px(_)) => Err(StonesFailed::Pixels(what)),
@@ -121,8 +146,34 @@ pub(crate) fn run(args: &StonesArgs) -> Result<(), StonesFailed> {
     let page = Page::new(holes, PlanChoice::default());
     args.file
         .write(page, &title(&args.output), (&target, &args.output))?;
+    if let Some(path) = &args.chart {
+        let bytes = chart(&title(path), &cutting, (&choice, clearance), &stones);
+        target.check(path)?;
+        save(path, &bytes)?;
+    }
     told(args, &choice, &stones);
     Ok(())
+}
+
+/// Where the stones lie, among the lines that they are set along or in.
+fn chart(
+    title: &str,
+    cutting: &Cutting,
+    (choice, clearance): (&StoneChoice, f64),
+    stones: &[Stone],
+) -> Vec<u8> {
+    let outlines: Vec<&Ring> = cutting.layers.iter().flat_map(CutLayer::rings).collect();
+    let across = |s: &Stone| choice.sizes[s.size];
+    let placed = stones.iter().map(|s| Circle::new(s.at, across(s) / 2.0));
+    let list = StoneLayer::new(choice, clearance).counted(stones.iter().map(across));
+    let chart = pdf::chart::Chart {
+        title,
+        size: cutting.size,
+        outlines: &outlines,
+        stones: &placed.collect::<Vec<_>>(),
+        list: &list,
+    };
+    pdf::chart::write(&chart, Unit::Mm)
 }
 
 fn set(

@@ -70,6 +70,16 @@ fn a_shape_is_filled_with_two_sizes_and_its_edge_set_with_stones() -> Result<()>
     let (code, told) = run(&["--size", "SS10", "--along", "--clearance", "0mm"])?;
     ensure!(code == Some(0) && told.contains("of SS10"), "{told}");
     ensure!(holes()?.iter().all(|w| (w - 2.8).abs() < 0.01));
+    // A chart beside it, and what is no name for one.
+    let chart = path("chart.pdf");
+    let (code, told) = run(&["--size", "SS10", "--fill", "--chart", &chart])?;
+    ensure!(code == Some(0), "{told}");
+    ensure!(fs::read(&chart)?.starts_with(b"%PDF"));
+    let (code, told) = run(&["--size", "SS10", "--fill", "--chart", &path("chart.png")])?;
+    ensure!(
+        code == Some(1) && told.contains("a chart is written as .pdf"),
+        "{told}"
+    );
     for (args, code, said) in [
         (vec!["--size", "SS7", "--along"], 2, "SS7"),
         (vec!["--size", "60mm", "--fill"], 1, "outside 0.5 to 50 mm"),
