@@ -1,11 +1,13 @@
 """A page to be printed and cut, as other programs see it.
 
 Its boxes and its pictures by qpdf (pikepdf); what is shown of it by pdfium: marks where they were told, pictures printed
-to the bleed and no farther, their colours carried on past the cut. The cut file is held against the page.
+to the bleed and no farther, their colours carried on past the cut, pieces coloured in;
+its code by OpenCV. The cut file is held against the page.
 """
 
 import math
 
+import cv2
 import numpy
 import pikepdf
 import pypdfium2
@@ -39,13 +41,15 @@ def printed(check, inky, folder, svg_lines):
     for name in ("art.jpg", "art.png"):
         for marks in (3, 4):
             page(check, inky, folder, svg_lines, (name, marks))
+    coloured(check, inky, folder)
 
 
 def page(check, inky, folder, svg_lines, case):
     name, count = case
     art, pdf, cut = folder / f"print-{name}", folder / "page.pdf", folder / "page-cut.svg"
     colours = artwork(art)
-    how = ["--width", "60mm", "--copies", "6", "--marks", str(count), "--printer-margins", "10mm,12mm,14mm,20mm"]
+    said = f"ORDER {count}-{name[-3:].upper()}"
+    how = ["--code", said.lower(), "--width", "60mm", "--copies", "6", "--marks", str(count), "--printer-margins", "10mm,12mm,14mm,20mm"]
     inky("sheet", art, "--print", *how, "-o", pdf, "--cut", cut, "--spot", "none")
     what = f"{name}, {count} marks"
 
@@ -95,6 +99,11 @@ def page(check, inky, folder, svg_lines, case):
         clear = shape.buffer(BLEED).distance(Point(x, y)) - half
         check(clear > 6.0 - NEAR, f"{what}: {clear} mm clear beside mark {n + 1}")
 
+    # What the code says to OpenCV, the page as pdfium shows it at 300 pixels per inch.
+    shown = pypdfium2.PdfDocument(pdf)[0].render(scale=300 / 72).to_numpy()[..., :3]
+    read, places, _ = cv2.QRCodeDetector().detectAndDecode(numpy.ascontiguousarray(shown))
+    check(read == said, f"{what}: the code says {read!r}, not {said!r}")
+
     # Printed to the bleed and no farther: places at random on lines beside the cut.
     white = lambda p: (picture[int(high - p.y * px), int(p.x * px)] > 245).all()
     for beside, there in ((0.2, True), (BLEED - 0.15, True), (BLEED + 0.15, False)):
@@ -115,6 +124,57 @@ def page(check, inky, folder, svg_lines, case):
         want = colours[min(max(int(row), 0), 499), min(max(int(column), 0), 599)]
         got = picture[int(high - p.y * px), int(p.x * px)]
         check(numpy.abs(got - want).max() < 14, f"{what}: bleed of {got} beside {want}")
+
+
+def coloured(check, inky, folder):
+    """A ring drawn in black: what it encloses in stripes, white under all of it, an ellipse around it."""
+    art, pdf = folder / "ring.png", folder / "ring.pdf"
+    y, x = numpy.mgrid[0:400, 0:400]
+    far = numpy.hypot(y - 199.5, x - 199.5)
+    ring = numpy.where((far > 120) & (far < 160), 0, 255).astype(numpy.uint8)
+    Image.fromarray(ring).convert("RGB").save(art)
+    tile = folder / "tile.png"
+    halves = numpy.zeros((10, 20, 3), numpy.uint8)
+    halves[:, :10], halves[:, 10:] = (160, 0, 160), (0, 160, 160)
+    Image.fromarray(halves).save(tile)
+    fills = ["--fill", "40,40=stripes:#ff0000:#00ff00:5mm:0", "--fill", f"#000000=picture:{tile}::4mm"]
+    inky("sheet", art, "--print", "--width", "80mm", "--around", "ellipse", "--white", "0.5mm", *fills, "-o", pdf)
+    with pikepdf.open(pdf) as document:
+        check(not document.check_pdf_syntax(), f"coloured in: qpdf finds {document.check_pdf_syntax()}")
+        spaces = document.pages[0].Resources.ColorSpace
+        names = sorted(str(space[1]) for space in spaces.values() if space[0] == "/Separation")
+        check(names == ["/Cut line", "/White"], f"coloured in: separations {names}")
+        layers = [str(o.Name) for o in document.Root.OCProperties.OCGs]
+        check(layers == ["White", "Print", "Cut line"], f"coloured in: layers {layers}")
+        trim = [float(v) * MM for v in document.pages[0].TrimBox]
+    # The ring is 64 mm across; the ellipse through the corners of its box √2 of that.
+    wide = trim[2] - trim[0]
+    check(abs(wide - 64 * math.sqrt(2)) < 0.1, f"coloured in: {wide} mm across")
+    px = PPI / 25.4
+    picture = pypdfium2.PdfDocument(pdf)[0].render(scale=PPI / 72).to_numpy()[..., :3][..., ::-1].astype(int)
+    middle = [picture.shape[0] - (trim[1] + trim[3]) / 2 * px, (trim[0] + trim[2]) / 2 * px]
+    reach = int(15 * px)
+    inside = picture[int(middle[0]) - reach : int(middle[0]) + reach, int(middle[1]) - reach : int(middle[1]) + reach]
+    red = (inside[..., 0] > 200) & (inside[..., 1] < 60)
+    green = (inside[..., 1] > 200) & (inside[..., 0] < 60)
+    check((red | green).mean() > 0.99, f"coloured in: {1 - (red | green).mean():.3f} is neither")
+    check(abs(red.mean() - 0.5) < 0.01, f"coloured in: stripes cover {red.mean():.3f}")
+    # Stripes of 2.5 mm run across.
+    runs = numpy.flatnonzero(numpy.diff(red[:, reach].astype(int)))
+    check(abs(numpy.diff(runs).mean() / px - 2.5) < 0.05, f"coloured in: stripes of {numpy.diff(runs).mean() / px} mm")
+    # The ring shows the picture, 4 mm wide, and what lies outside of it white.
+    turns = numpy.linspace(0, 2 * math.pi, 4000, endpoint=False)
+    around = lambda mm: picture[
+        (middle[0] + mm * px * numpy.sin(turns)).astype(int), (middle[1] + mm * px * numpy.cos(turns)).astype(int)
+    ]
+    ring = around(28)
+    purple, teal = (numpy.abs(ring - colour).max(axis=1) < 40 for colour in ((160, 0, 160), (0, 160, 160)))
+    check((purple | teal).mean() > 0.95, f"coloured in: {1 - (purple | teal).mean():.3f} of the ring is neither")
+    check(abs(purple.mean() - 0.5) < 0.05, f"coloured in: {purple.mean():.3f} of the ring is one half of the picture")
+    changes = (numpy.diff(purple[:1000].astype(int)) != 0).sum()
+    # A quarter of it, 28 mm across, crosses a half of 2 mm fourteen times.
+    check(12 <= changes <= 18, f"coloured in: the picture changes {changes} times in a quarter")
+    check((around(38) > 240).all(), "coloured in: something is printed beside the ring")
 
 
 def own_outline(dark):

@@ -6,6 +6,7 @@ use clap::Args as ClapArgs;
 use inky_core::correct::{CorrectError, Correction, correction};
 use inky_core::print::bed::on_bed;
 use inky_core::print::marks::MarkChoice;
+use inky_core::print::seen::codes;
 use inky_formats::corrected::{self, CorrectedError};
 use inky_formats::{picture, svg};
 use kurbo::{Point, Rect};
@@ -39,6 +40,9 @@ pub(crate) struct CorrectArgs {
     /// How many marks the page in the photograph has
     #[arg(long, default_value_t = 3, value_parser = clap::value_parser!(u8).range(3..=4))]
     count: u8,
+    /// What the code on the page says: a photograph of a sheet with another code is refused
+    #[arg(long, requires = "photo", value_name = "TEXT")]
+    code: Option<String>,
     /// Replace a file that is there already
     #[arg(long)]
     force: bool,
@@ -106,6 +110,20 @@ fn found(args: &CorrectArgs) -> Result<Vec<Point>, CorrectFailed> {
         why: why.to_string(),
     };
     let picture = picture::read(&bytes).map_err(|e| wrong(&e))?.picture;
+    let codes = codes(&picture);
+    if let Some(meant) = &args.code {
+        if codes.is_empty() {
+            say::note("no code could be read in the photograph");
+        } else if !codes.iter().any(|c| c.eq_ignore_ascii_case(meant.trim())) {
+            return Err(wrong(&format_args!(
+                "it shows a sheet with the code {}, not {meant}",
+                codes.join(" and ")
+            )));
+        }
+    }
+    for code in &codes {
+        say::done(format_args!("the code says {code}"));
+    }
     let bed = Rect::from_origin_size(args.bed_at, (w, h));
     let marks = MarkChoice::default();
     let told = on_bed(&picture, &marks, usize::from(args.count), bed).map_err(|e| wrong(&e))?;

@@ -7,6 +7,7 @@ mod args;
 mod backup;
 mod batch;
 mod check;
+mod coloured;
 mod convert;
 mod correct;
 mod files;

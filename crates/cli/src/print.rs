@@ -1,6 +1,7 @@
 //! `inky sheet --print`: pictures on a page with marks, and the file that cuts them out.
 
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use clap::Args as ClapArgs;
 use inky_core::assembly::build;
@@ -8,6 +9,8 @@ use inky_core::inks::Rgb;
 use inky_core::material::Material;
 use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
+use inky_core::print::code::{CodeError, sayable};
+use inky_core::print::look::Look;
 use inky_core::print::{A4, BLEED, MarkChoice, MarkCount, PAPERS, PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
 use inky_core::sheet::{Load, lay};
@@ -21,6 +24,7 @@ use inky_formats::png::{self, PngError};
 
 use crate::args::{SheetArgs, length};
 use crate::batch::title;
+use crate::coloured::{AroundAsked, FillAsked, fill};
 use crate::save::{Target, save};
 use crate::sheet::{self, SheetFailed};
 use crate::{piece, say};
@@ -50,6 +54,10 @@ pub(crate) struct PrintArgs {
     /// Pull the marks up to what is printed, to save media
     #[arg(long, requires = "print")]
     pull_marks: bool,
+    /// A code beside the upper left mark that says this, such as the number of an order: 20 capitals, digits, spaces and
+    /// $%*+-./: at most
+    #[arg(long, value_name = "TEXT", value_parser = said, requires = "print")]
+    code: Option<String>,
     /// How far past the cut it is printed; 2mm without
     #[arg(long, value_parser = mm, requires = "print")]
     bleed: Option<f64>,
@@ -59,6 +67,17 @@ pub(crate) struct PrintArgs {
     /// The colour of border and bleed, such as #ffffff; without, the picture's own colours go on
     #[arg(long, value_name = "#RRGGBB", requires = "print")]
     border_colour: Option<Rgb>,
+    /// What a picture is cut out around: its own edge, a box, a box with round corners, or an ellipse
+    #[arg(long, value_enum, default_value_t = AroundAsked::Artwork, requires = "print")]
+    around: AroundAsked,
+    /// White under all that is printed, as a layer of its own in the PDF, so far within it
+    #[arg(long, value_name = "MM", value_parser = mm, num_args = 0..=1, default_missing_value = "0.2mm", requires = "print")]
+    white: Option<f64>,
+    /// Colour something in: what, such as an ink #000000 or the piece at 12,30 (mm from the picture's upper left), then =
+    /// and with what, #rrggbb or a pattern: dots, stripes or checks:#rrggbb:#ground:SIZE:DEGREES, or
+    /// picture:FILE:#ground:SIZE:DEGREES
+    #[arg(long, value_name = "WHAT=PAINT", value_parser = fill, requires = "print")]
+    fill: Vec<FillAsked>,
     /// Width of every picture; without, as large as its dpi says
     #[arg(long, value_parser = mm, requires = "print")]
     width: Option<f64>,
@@ -92,6 +111,8 @@ pub(crate) enum PrintFailed {
     TooLarge { width: f64, height: f64 },
     #[error(transparent)]
     Png(#[from] PngError),
+    #[error(transparent)]
+    Code(#[from] CodeError),
 }
 
 impl PrintArgs {
@@ -111,6 +132,8 @@ impl PrintArgs {
             border_colour: self.border_colour,
             bleed: self.bleed.unwrap_or(BLEED),
             pulled: self.pull_marks,
+            code: self.code.is_some(),
+            white: self.white,
             ..known
         }
     }
@@ -159,7 +182,7 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     let read: Result<Vec<Read>, PrintFailed> = args
         .inputs
         .iter()
-        .map(|path| open(path, args.print.width, &choice))
+        .map(|path| open(path, &args.print, &choice))
         .collect();
     let read = read?;
     let load = Load {
@@ -178,6 +201,10 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     }
     let printed: Vec<Printed> = read.iter().map(|r| r.printed.clone()).collect();
     let page = PrintPage::of(&choice, &printed, &laid);
+    let page = match &args.print.code {
+        Some(text) => page.named(text).map_err(PrintFailed::Code)?,
+        None => page,
+    };
     write(args, (&page, &read), &target)?;
     if let Some(cut) = &args.print.cut {
         let plan = laying.plan(&load.name);
@@ -194,7 +221,7 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
     Ok(())
 }
 
-fn open(path: &Path, width: Option<f64>, choice: &PrintChoice) -> Result<Read, PrintFailed> {
+fn read_picture(path: &Path) -> Result<(Vec<u8>, picture::Artwork), PrintFailed> {
     let bytes = crate::input::read(path).map_err(|why| PrintFailed::Open {
         path: path.to_owned(),
         why,
@@ -203,10 +230,15 @@ fn open(path: &Path, width: Option<f64>, choice: &PrintChoice) -> Result<Read, P
         path: path.to_owned(),
         why,
     })?;
+    Ok((bytes, artwork))
+}
+
+fn open(path: &Path, said: &PrintArgs, choice: &PrintChoice) -> Result<Read, PrintFailed> {
+    let (bytes, artwork) = read_picture(path)?;
     artwork.notices.iter().for_each(say::note);
     let picture = artwork.picture;
     let (w, h) = (picture.width(), picture.height());
-    let ppi = match width {
+    let ppi = match said.width {
         Some(mm) => f64::from(w) * MM_PER_INCH / mm,
         None => artwork.ppi.unwrap_or(DEFAULT_PPI),
     };
@@ -220,9 +252,29 @@ fn open(path: &Path, width: Option<f64>, choice: &PrintChoice) -> Result<Read, P
         why,
     })?;
     let built = build(&traced.design, &recipe.layers);
-    let lines: Vec<_> = built.cut().flat_map(|l| l.rings()).collect();
     let size = [recipe.size.width.get(), recipe.size.height.get()];
-    let printed = Printed::of(&title(path), (&picture, size), &lines, choice);
+    let mut tiles: Vec<Arc<Picture>> = Vec::new();
+    let mut fills = Vec::new();
+    for fill in &said.fill {
+        if let Some(path) = &fill.picture {
+            tiles.push(Arc::new(read_picture(path)?.1.picture));
+        }
+        let number = fill.picture.as_ref().map(|_| tiles.len() as i64 - 1);
+        fills.push(fill.on(size, number));
+    }
+    for (fill, said) in fills.iter().zip(&said.fill) {
+        if fill.of.shapes(&traced.design).is_empty() {
+            say::note(format_args!("{} has not {}", path.display(), said.told()));
+        }
+    }
+    let look = Look {
+        around: said.around.into(),
+        fills,
+    };
+    let drawn = look.drawn((&traced.design, &built), size[0] / f64::from(w), |n| {
+        tiles.get(n as usize).cloned()
+    });
+    let printed = Printed::of(&title(path), (&picture, size), drawn, choice);
     let printed = printed.ok_or_else(|| PrintFailed::Nothing {
         path: path.to_owned(),
         why: traced.nothing_found(),
@@ -286,7 +338,7 @@ fn told(args: &SheetArgs, page: &PrintPage, material: &Material) {
     }
 }
 
-fn mm(text: &str) -> Result<f64, String> {
+pub(crate) fn mm(text: &str) -> Result<f64, String> {
     match length(text)? {
         Length::Mm(mm) => Ok(mm),
         Length::Px(_) => Err("give it in mm or in".to_owned()),
@@ -325,6 +377,10 @@ fn margins(text: &str) -> Result<[f64; 4], String> {
         [left, top, right, bottom] => Ok([left, top, right, bottom]),
         _ => Err("give one margin, or left, top, right and bottom with commas".to_owned()),
     }
+}
+
+fn said(text: &str) -> Result<String, CodeError> {
+    sayable(text)
 }
 
 fn count(text: &str) -> Result<MarkCount, String> {

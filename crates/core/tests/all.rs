@@ -21,6 +21,7 @@ mod odd_sheets;
 mod odd_stock;
 mod one_way;
 mod overlay_and_offset;
+mod printed_looks;
 mod published_values;
 mod sample_pictures;
 mod sheets;

@@ -11,7 +11,7 @@ use thirtyfour::Key;
 
 use crate::chrome::{Browser, with};
 use crate::machines::by_hand;
-use crate::settled::{open, step};
+use crate::settled::{self, open, step};
 use crate::support::bed::OnBed;
 use crate::support::blade::{blade, lines, off};
 
@@ -40,6 +40,8 @@ async fn nine_stickers(b: &Browser, server: &str) -> Result<()> {
     b.click("#tab-print").await?;
     b.click("#print-on").await?;
     step(b, "Printed and cut").await?;
+    b.click("#print-code").await?;
+    step(b, "Code in the margin").await?;
     b.click("#tab-copies").await?;
     b.enter("#copies", "9").await?;
     step(b, "9 copies").await?;
@@ -76,6 +78,21 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
             told.contains("The marks lie 174.0 mm and 231.0 mm apart"),
             "{told}"
         );
+        // A mark is dragged up on the bench by 20 mm. What is drawn begins where pictures may lie, 16 and 15 mm in; a pixel
+        // of the screen is half a mm.
+        settled::sheet(b).await?;
+        let lies = |down: f64| (192.0 - 16.0, down - 15.0);
+        b.drag(&[lies(249.0), lies(229.0)]).await?;
+        step(b, "Mark moved").await?;
+        let at = b.value("#mark-at-1").await?;
+        let place: Option<Vec<f64>> = at.split(", ").map(|v| v.parse().ok()).collect();
+        let near = |p: &[f64]| (p[0] - 192.0).abs() < 1.0 && (p[1] - 229.0).abs() < 1.0;
+        ensure!(place.is_some_and(|p| near(&p)), "it lies at {at}");
+        b.enter("#mark-at-0", "4, 4").await?;
+        b.until_text("#problem-marks", "ow far from the left a mark lies")
+            .await?;
+        b.click("#marks-back").await?;
+        step(b, "Marks in their corners").await?;
         // The bench shows paper, marks and pictures.
         let drawn = format!(
             "return fetch(`{LANTERN}/sheets/${{document.getElementById('sheeting').dataset.sheets}}/0.json`).then((a) => a.json()).then((s) => [s.page.paper[2], s.page.paper[3], s.page.pictures.length, s.items.length])"
@@ -314,6 +331,7 @@ fn the_same_page_is_cut_where_a_photograph_of_the_bed_shows_it() -> Result<()> {
         b.click("#by-photo button").await?;
         b.until_text(".marks h4", "from a photograph, within")
             .await?;
+        b.until_text(".marks h4", "its code agrees").await?;
         b.click("#run-go").await?;
         b.until_text("#machine-bench", "Nothing waits for it")
             .await?;
@@ -323,5 +341,60 @@ fn the_same_page_is_cut_where_a_photograph_of_the_bed_shows_it() -> Result<()> {
             "the blade runs {beside} mm beside the printed edge"
         );
         Ok(())
+    })
+}
+
+#[test]
+fn pieces_are_coloured_in_on_the_bench_and_a_code_opens_its_job() -> Result<()> {
+    with("demo", async |b, server, _| {
+        nine_stickers(b, &server.address).await?;
+        b.click("#tab-print").await?;
+        settled::sheet(b).await?;
+        let picture = "return fetch(`/jobs/1/sheets/${document.getElementById('sheeting').dataset.sheets}/0/pictures/0.png`).then((a) => a.blob()).then((p) => p.size)";
+        let plain: f64 = b.page.execute(picture, vec![]).await?.convert()?;
+        // Beside the pictures there is nothing to colour in.
+        b.click("#fill-pieces").await?;
+        b.drag(&[(170.0, 225.0)]).await?;
+        b.until_text("#problem-look", "o picture lies there")
+            .await?;
+        // What the ring at the top of the first lantern encloses: its middle is 10 mm below the upper edge of the cut.
+        let spot = "return fetch(`/jobs/1/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => [s.items[0].map, s.pieces[0].size[0] / 2])";
+        let (map, middle): ([f64; 6], f64) = b.page.execute(spot, vec![]).await?.convert()?;
+        let at = Affine::new(map) * Point::new(middle, 10.0);
+        b.drag(&[(at.x, at.y)]).await?;
+        step(b, "Piece coloured in").await?;
+        settled::sheet(b).await?;
+        b.choose(".fill [name=pattern]", "dots").await?;
+        step(b, "Colouring").await?;
+        // Steps of one name follow each other: the page is drawn anew once it has the figure.
+        let has = async |name: &str, figure: &str| {
+            let script = format!(
+                "return document.querySelector('.fill [name={name}]')?.getAttribute('value') === '{figure}'"
+            );
+            b.until("the figure is taken", &script).await
+        };
+        b.enter(".fill [name=size]", "5").await?;
+        has("size", "5.0").await?;
+        let coloured: f64 = b.page.execute(picture, vec![]).await?.convert()?;
+        ensure!(
+            (coloured - plain).abs() > 100.0,
+            "{plain} and {coloured} bytes"
+        );
+        // By keys: a place that is typed, and one at which nothing is enclosed.
+        b.enter("#fill-place", "1, 1").await?;
+        b.until_text("#problem-look", "ress inside a piece").await?;
+        b.enter(".fill [name=angle]", "30").await?;
+        has("angle", "30").await?;
+        b.choose("#print-around", "an ellipse").await?;
+        step(b, "What it is cut around").await?;
+        b.click(".fill button").await?;
+        step(b, "Colouring taken off").await?;
+        // What the code says, typed where jobs are found, opens the job.
+        let said = b.text("#code-said").await?;
+        b.go(&server.address).await?;
+        // The page changes under the hand as soon as the last character is there.
+        b.find("#q").await?.send_keys(&said).await?;
+        b.until("the job is open", "return location.pathname === '/jobs/1'")
+            .await
     })
 }

@@ -7,7 +7,7 @@ use anyhow::{Context, Result, ensure};
 use thirtyfour::prelude::*;
 
 use crate::chrome::{Browser, with};
-use crate::settled::{open, settled, step};
+use crate::settled::{self, open, settled, step};
 use crate::tidying::{STAR, TEAPOT, picked, place};
 
 const LINES: [(&str, u32); 9] = [
@@ -218,13 +218,12 @@ fn shapes_nodes_and_parts_are_worked_by_keys_alone() -> Result<()> {
         ensure!(told.starts_with("Rectangle drawn"), "{told}");
         // A part on the sheet, moved and turned.
         b.go(&format!("{}/jobs/5/sheet", server.address)).await?;
-        let shown = "const s = document.getElementById('sheeting'); return (s.dataset.shown ?? '').startsWith(s.dataset.sheets)";
-        b.until("the sheet is shown", shown).await?;
+        settled::sheet(b).await?;
         b.press(Key::Tab).await?;
         b.until_text("#held-part", "in hand").await?;
         b.press(Key::Shift + Key::Right).await?;
         b.until_undo("Part moved on the sheet").await?;
-        b.until("the sheet is shown", shown).await?;
+        settled::sheet(b).await?;
         b.press(".").await?;
         b.until(
             "it is turned",

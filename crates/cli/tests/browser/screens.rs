@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use crate::chrome::Browser;
 use crate::session;
-use crate::settled::settled;
+use crate::settled::{self, settled};
 use crate::support::Server;
 use anyhow::{Context, Result, ensure};
 use tempfile::TempDir;
@@ -215,9 +215,7 @@ impl Gallery {
 
     /// Waits until the bench shows the sheets that the page names.
     async fn sheet(&self) -> Result<()> {
-        let shown = "const s = document.getElementById('sheeting'); \
-            return s !== null && (s.dataset.shown ?? '').startsWith(s.dataset.sheets)";
-        self.browser.until("the sheet is shown", shown).await?;
+        settled::sheet(&self.browser).await?;
         self.drawn().await
     }
 

@@ -23,3 +23,13 @@ pub(crate) async fn step(b: &Browser, name: &str) -> Result<()> {
     b.until_undo(name).await?;
     settled(b).await
 }
+
+/// Waits until the bench shows the sheets that the page names.
+pub(crate) async fn sheet(b: &Browser) -> Result<()> {
+    b.until(
+        "the sheet is shown",
+        "const s = document.getElementById('sheeting'); \
+         return s !== null && (s.dataset.shown ?? '').startsWith(s.dataset.sheets)",
+    )
+    .await
+}

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::io::Read;
 
 use crate::chrome::{Browser, bring_in, with};
+use crate::settled;
 use crate::support::png;
 use anyhow::{Context, Result, ensure};
 use inky_formats::vector;
@@ -13,25 +14,15 @@ use thirtyfour::common::print::{PrintPage, PrintParameters};
 const TEAPOT: &str = "/jobs/5";
 const BEEHIVE: &str = "/jobs/3";
 
-/// Waits until the bench shows the sheets that the page names.
-async fn settled(b: &Browser) -> Result<()> {
-    b.until(
-        "the sheet is shown",
-        "const s = document.getElementById('sheeting'); \
-         return s !== null && (s.dataset.shown ?? '').startsWith(s.dataset.sheets)",
-    )
-    .await
-}
-
 async fn step(b: &Browser, name: &str) -> Result<()> {
     b.until_undo(name).await?;
-    settled(b).await
+    settled::sheet(b).await
 }
 
 async fn open(b: &Browser, address: &str) -> Result<()> {
     b.go(address).await?;
     b.until_drawn().await?;
-    settled(b).await
+    settled::sheet(b).await
 }
 
 /// The files of a download by name; a zip is opened.
@@ -237,14 +228,14 @@ fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()> {
         let before = b.page.execute(spot, vec![]).await?.json().clone();
         b.press("]").await?;
         b.until("it is turned", "return fetch(`/jobs/5/sheets/${document.getElementById('sheeting').dataset.sheets}/0.json`).then((a) => a.json()).then((s) => s.items[0].spot.turn === 15)").await?;
-        settled(b).await?;
+        settled::sheet(b).await?;
         b.press(Key::Shift + Key::Down).await?;
         b.until(
             "it is lower by 10 mm",
             &format!("return fetch(`/jobs/5/sheets/${{document.getElementById('sheeting').dataset.sheets}}/0.json`).then((a) => a.json()).then((s) => Math.abs(s.items[0].spot.y - {} - 10) < 0.01)", before["y"]),
         )
         .await?;
-        settled(b).await?;
+        settled::sheet(b).await?;
         b.click("#undo").await?;
         step(b, "Part moved on the sheet").await?;
         b.click("#in-rows").await?;
@@ -286,7 +277,7 @@ fn parts_are_moved_and_turned_by_hand_and_clashes_are_told() -> Result<()> {
         b.enter("#f-width", "900mm").await?;
         b.until_undo("Size 900.0 mm × 675.0 mm").await?;
         b.click("#line-sheet").await?;
-        settled(b).await?;
+        settled::sheet(b).await?;
         b.until_text("[data-figures='0']", "cut it in panels")
             .await?;
         b.click("#panels").await?;

@@ -12,7 +12,7 @@
 use kurbo::{Point, Rect};
 
 use super::marks::{MarkChoice, rings};
-use super::seen::{BED, BED_FIRST, MarkKind, SeenMark, seen};
+use super::seen::{BED, BED_FIRST, MarkKind, SeenMark, code_within, seen};
 use crate::clean::square::{Quad, four_sided, holds};
 use crate::lens::Lens;
 use crate::overlay::Rings;
@@ -31,7 +31,7 @@ const AS_SQUARE: f64 = 0.001;
 const LEFT: f64 = 0.3;
 
 /// From the photograph to the bed.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 struct Way {
     /// How far the paper is from a rectangle with it.
     askew: f64,
@@ -46,6 +46,21 @@ pub struct OnBed {
     pub found: Vec<Point>,
     /// How far a place may be off, mm (two standard errors).
     pub off: f64,
+    way: Way,
+}
+
+impl OnBed {
+    /// What a code says whose white ends at four corners on the machine, mm: upper left, upper right and lower left as it
+    /// is printed, then lower right. `None` where none can be read there.
+    #[must_use]
+    pub fn code(&self, picture: &Picture, corners: [Point; 4]) -> Option<String> {
+        let from_bed = self.way.map.inverse()?;
+        let lens = self.way.lens;
+        let sides = [(0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0)].map(Point::from);
+        let pairs: Vec<(Point, Point)> = sides.into_iter().zip(corners).collect();
+        let to_bed = Projective::through(&pairs)?;
+        code_within(picture, |part| lens.bent(from_bed.at(to_bed.at(part))))
+    }
 }
 
 /// Why a photograph tells nothing.
@@ -198,7 +213,7 @@ pub fn on_bed(
     if off > SURE {
         return Err(BedError::Unsure(off));
     }
-    Ok(OnBed { found, off })
+    Ok(OnBed { found, off, way })
 }
 
 /// The middles of the bed's marks, from the first against the clock, mm, y up.

@@ -139,8 +139,7 @@ impl PrintChoice {
         let room = self.printable();
         let half = self.marks.size / 2.0;
         let behind = (half - self.bleed).max(0.0);
-        let corner = Point::new(room.x0 + half, room.y1 - half);
-        let first = self.marks().first().map_or(corner, |m| m.at);
+        let first = self.marks().first().map_or(room.origin(), |m| m.at);
         Rect::new(
             first.x - half + behind,
             room.y0,
@@ -169,34 +168,32 @@ impl PrintChoice {
         corners(self.printable().inset(-half), self.marks.count)
     }
 
+    /// Where the middle of a mark may lie, mm: in the quarter of its corner, 0 lower left, 1 lower right, 2 upper right, 3
+    /// upper left, so far from the others that two never touch.
+    #[must_use]
+    pub fn quarter(&self, corner: usize) -> Rect {
+        let room = self.printable().inset(-self.marks.size / 2.0);
+        let (off, middle) = (self.marks.size, room.center());
+        let (x0, x1) = match corner {
+            1 | 2 => (middle.x + off, room.x1),
+            _ => (room.x0, middle.x - off),
+        };
+        let (y0, y1) = match corner {
+            0 | 1 => (middle.y + off, room.y1),
+            _ => (room.y0, middle.y - off),
+        };
+        Rect { x0, y0, x1, y1 }
+    }
+
     /// # Errors
     /// The first mark that was moved out of its quarter: then no one could tell any more which is which.
     pub(super) fn check_moved(&self) -> Result<(), OutOfRange> {
-        let room = self.printable().inset(-self.marks.size / 2.0);
-        // Half as far apart as they could be at the least, and a mark between.
-        let off = self.marks.size;
-        let middle = room.center();
         for (corner, place) in self.moved.iter().enumerate() {
             let Some([x, y]) = place else { continue };
-            let right = corner == 1 || corner == 2;
-            let low = corner < 2;
-            let across = if right {
-                middle.x + off..=room.x1
-            } else {
-                room.x0..=middle.x - off
-            };
-            let down = if low {
-                middle.y + off..=room.y1
-            } else {
-                room.y0..=middle.y - off
-            };
-            within(
-                "how far from the left a mark lies",
-                *x,
-                &widened(across),
-                "mm",
-            )?;
-            within("how far from the top a mark lies", *y, &widened(down), "mm")?;
+            let Rect { x0, y0, x1, y1 } = self.quarter(corner);
+            let (across, down) = (widened(x0..=x1), widened(y0..=y1));
+            within("how far from the left a mark lies", *x, &across, "mm")?;
+            within("how far from the top a mark lies", *y, &down, "mm")?;
         }
         Ok(())
     }
@@ -211,7 +208,7 @@ impl PrintChoice {
             .collect()
     }
 
-    /// The page as stock: where pictures are [laid](Self::laid), the ground of the marks as holes. Cut lines stay a bleed
+    /// The page as stock: where pictures are [laid](Self::laid), the ground of the marks and of the code as holes. Cut lines stay a bleed
     /// away from all of it. From the upper left corner of that, mm.
     #[must_use]
     pub fn stock(&self, name: &str) -> Stock {
@@ -219,6 +216,11 @@ impl PrintChoice {
         let (w, h) = (room.width(), room.height());
         let ground = self.marks.size / 2.0 + self.marks.clear;
         let hole = |m: Mark| shaped::disc([m.at.x - room.x0, m.at.y - room.y0], ground);
+        let code = self.code_box().map(|b| {
+            let [x0, x1] = [b.x0, b.x1].map(|x| x - room.x0);
+            let [y0, y1] = [b.y0, b.y1].map(|y| y - room.y0);
+            vec![[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
+        });
         Stock {
             name: name.to_owned(),
             kind: StockKind::Sheet,
@@ -227,7 +229,7 @@ impl PrintChoice {
             margin: self.bleed,
             shape: Some(Shaped {
                 outer: vec![[0.0, 0.0], [w, 0.0], [w, h], [0.0, h]],
-                holes: self.marks().into_iter().map(hole).collect(),
+                holes: self.marks().into_iter().map(hole).chain(code).collect(),
                 picture: None,
             }),
         }
@@ -373,6 +375,10 @@ mod tests {
         assert!((choice.saved_by(&marks, None) - 39.0).abs() < 1e-9);
         let cut = Rect::new(40.0, 40.0, 150.0, 230.0);
         assert!((choice.saved_by(&marks, Some(cut)) - 19.0).abs() < 1e-9);
+        // Each has its quarter, half a mark from what can be printed and a mark from the middle.
+        let quarter = choice.quarter(1);
+        assert_eq!((quarter.x0, quarter.y1), (111.0, 249.0));
+        assert!(quarter.contains(Point::new(150.0, 210.0)));
         // Pulled up, they lie where they have to.
         choice.pulled = true;
         assert_eq!(choice.marks(), PrintChoice::default().marks());

@@ -1,9 +1,9 @@
 //! Printed and cut: a page with pictures, each with a cut line around it, and marks by which the cutter finds them.
 //!
 //! ```text
-//!   artwork ──► outline ──border──► cut line ──bleed──► where the picture has to reach
-//!                                      │
-//!   ○ ╭──────────────╮ ○               ▼
+//!   artwork ──look──► outline ──border──► cut line ──bleed──► where the picture has to reach
+//!                                            │
+//!   ○ ╭──────────────╮ ○                     ▼
 //!     │ ▣  ▣  ▣  ▣   │    laid into the page less its margins and the ground of its marks
 //!   ● ╰──────────────╯ ○
 //! ```
@@ -13,8 +13,12 @@
 
 pub mod bed;
 pub mod bleed;
+pub mod code;
+mod faults;
+pub mod look;
 pub mod marks;
 mod page;
+pub mod paint;
 mod printed;
 pub mod seen;
 
@@ -24,6 +28,8 @@ use crate::inks::Rgb;
 use crate::limits::{OutOfRange, within};
 use crate::sheet::choice::{GAP, SheetChoice};
 use crate::units::MM_PER_INCH;
+pub use faults::Fault;
+pub use look::Look;
 pub use marks::{Mark, MarkChoice, MarkCount};
 pub use page::{Print, PrintPage};
 pub use printed::Printed;
@@ -50,6 +56,22 @@ pub struct PrintChoice {
     /// in its quarter of what can be printed.
     #[serde(default, skip_serializing_if = "none_moved")]
     pub moved: [Option<[f64; 2]>; 4],
+    /// Whether a [code](code::Code) beside the upper left mark names what the page belongs to.
+    #[serde(default, skip_serializing_if = "is_off")]
+    pub code: bool,
+    /// What of the artwork is printed.
+    #[serde(flatten)]
+    pub look: Look,
+    /// White under all that is printed, on stock that is not white, this far within it: a layer of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub white: Option<f64>,
+    /// What the colour of the cut line is called; empty for the usual name.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub cut_name: String,
+}
+
+const fn is_off(on: &bool) -> bool {
+    !*on
 }
 
 fn none_moved(moved: &[Option<[f64; 2]>; 4]) -> bool {
@@ -81,6 +103,10 @@ impl Default for PrintChoice {
             bleed: BLEED,
             pulled: false,
             moved: [None; 4],
+            code: false,
+            look: Look::default(),
+            white: None,
+            cut_name: String::new(),
         }
     }
 }
@@ -127,6 +153,14 @@ impl PrintChoice {
         within("a border", self.border, &(0.0..=100.0), "mm")?;
         within("a bleed", self.bleed, &(0.0..=20.0), "mm")?;
         self.marks.check()?;
-        self.check_moved()
+        within(
+            "how far white stays within what is printed",
+            self.white.unwrap_or_default(),
+            &(0.0..=5.0),
+            "mm",
+        )?;
+        self.look.check()?;
+        self.check_moved()?;
+        self.check_code()
     }
 }

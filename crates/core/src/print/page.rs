@@ -2,6 +2,7 @@
 
 use kurbo::{Affine, Point, Rect};
 
+use super::code::{Code, CodeError};
 use super::marks::{Mark, from_first};
 use super::{PrintChoice, Printed};
 use crate::cutting::Cutting;
@@ -27,6 +28,8 @@ pub struct PrintPage {
     pub prints: Vec<Print>,
     /// Marks in their order.
     pub marks: Vec<Mark>,
+    /// The code that names what it belongs to.
+    pub code: Option<Code>,
     /// How much of the page's length is saved by marks that were pulled up, mm.
     pub saved: f64,
     /// The cut lines, on the page.
@@ -77,6 +80,7 @@ impl PrintPage {
         let page = Self {
             choice: choice.clone(),
             marks: choice.marks(),
+            code: None,
             saved: 0.0,
             prints,
             cutting,
@@ -91,6 +95,24 @@ impl PrintPage {
             saved,
             ..page
         }
+    }
+
+    /// With a code that says a text, where one is asked for.
+    ///
+    /// # Errors
+    /// The text cannot be said by a code.
+    pub fn named(self, text: &str) -> Result<Self, CodeError> {
+        let code = self.choice.code_box().map(|b| Code::new(text, b));
+        Ok(Self {
+            code: code.transpose()?,
+            ..self
+        })
+    }
+
+    /// What is printed black of marks and code, on the page.
+    pub fn ink(&self) -> impl Iterator<Item = Rings> {
+        let marks = self.marks.iter().flat_map(|m| self.choice.marks.ink(*m));
+        marks.chain(self.code.iter().flat_map(|c| c.ink.clone()))
     }
 
     /// All that is printed of pictures, as chords.

@@ -5,6 +5,7 @@ use rayon::prelude::*;
 
 use super::PrintChoice;
 use super::bleed::{self, Bled};
+use super::look::{Drawn, Painted};
 use crate::cutting::CutLayer;
 use crate::inks::Rgb;
 use crate::material::Material;
@@ -28,6 +29,10 @@ pub struct Printed {
     pub cut: Vec<Rings>,
     /// How far it is printed.
     pub printed: Vec<Rings>,
+    /// What is coloured in, over the picture.
+    pub painted: Vec<Painted>,
+    /// Where white lies under all of it.
+    pub white: Vec<Rings>,
     /// The colour between outline and cut and in the bleed; `None` for the picture's own.
     pub border_colour: Option<Rgb>,
     /// How far the picture's own colours go on past its outline, mm.
@@ -35,15 +40,18 @@ pub struct Printed {
 }
 
 impl Printed {
-    /// A picture with the lines of its artwork, `size` mm wide and high; `None` where these run around nothing.
+    /// A picture with the lines of its artwork, `size` mm wide and high; `None` where these run around nothing, or around
+    /// holes alone.
     #[must_use]
     pub fn of(
         name: &str,
         (picture, size): (&Picture, [f64; 2]),
-        lines: &[&Ring],
+        drawn: Drawn,
         choice: &PrintChoice,
     ) -> Option<Self> {
-        let united = outer(overlay(lines, &[], Keep::Union));
+        let lines: Vec<&Ring> = drawn.lines.iter().collect();
+        let united = outer(overlay(&lines, &[], Keep::Union));
+        let united = drawn.around.figure(bounds(&united)).unwrap_or(united);
         let grown = |rings: &[Rings], by: f64| match by {
             by if by > 0.0 => outer(offset(&all(rings), by, Join::Round)),
             _ => rings.to_vec(),
@@ -59,14 +67,20 @@ impl Printed {
             Some(_) => 0.0,
             None => choice.border + choice.bleed,
         };
+        let white = choice.white.map(|within| {
+            let shrunk = offset(&all(&printed), -within, Join::Round);
+            outer(shrunk)
+        });
         Some(Self {
             name: name.to_owned(),
             size,
+            carried_on: carried_on + beyond(size, bounds(&united)),
             outline: united,
             inner,
             cut,
             printed,
-            carried_on,
+            painted: drawn.painted,
+            white: white.unwrap_or_default(),
             border_colour: choice.border_colour,
         })
     }
@@ -74,8 +88,7 @@ impl Printed {
     /// The box around the cut line, mm.
     #[must_use]
     pub fn bounds(&self) -> Rect {
-        let boxes = self.cut.iter().map(|r| r.outer.bounds());
-        boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
+        bounds(&self.cut)
     }
 
     /// The picture carried on past its outline.
@@ -89,8 +102,7 @@ impl Printed {
     #[must_use]
     pub fn shown_px(&self, picture_wide: u32) -> [i32; 4] {
         let per_px = self.size[0] / f64::from(picture_wide);
-        let boxes = self.printed.iter().map(|r| r.outer.bounds());
-        let b = boxes.reduce(|a, b| a.union(b)).unwrap_or_default();
+        let b = bounds(&self.printed);
         let [x0, y0] = [b.x0, b.y0].map(|v| (v / per_px).floor() as i32);
         let [x1, y1] = [b.x1, b.y1].map(|v| (v / per_px).ceil() as i32);
         [x0, y0, (x1 - x0).max(1), (y1 - y0).max(1)]
@@ -127,9 +139,20 @@ impl Printed {
             let (u, v) = (at(part[0], bled.width()), at(part[1], bled.height()));
             bled.pixels()[(v * bled.width() + u) as usize]
         };
+        let painted: Vec<(Vec<bool>, &Painted)> = self
+            .painted
+            .iter()
+            .map(|p| (within(&p.shapes), p))
+            .collect();
         let pixel = |i: usize| -> [u8; 4] {
             if !printed[i] {
                 return [0; 4];
+            }
+            if let Some((_, paint)) = painted.iter().rev().find(|(on, _)| on[i]) {
+                let (x, y) = ((i % wide) as i32 + left, (i / wide) as i32 + top);
+                let [x, y] = [x, y].map(|v| (f64::from(v) + 0.5) * per_px);
+                let Rgb([r, g, b]) = paint.at(kurbo::Point::new(x, y));
+                return [r, g, b, 255];
             }
             if let Some([r, g, b, a]) = own_px(i).filter(|_| inner[i]) {
                 // What shows through is paper.
@@ -164,6 +187,17 @@ impl Printed {
 
 /// Cut lines as they are drawn.
 const CUT: Rgb = Rgb([214, 36, 110]);
+
+fn bounds(rings: &[Rings]) -> Rect {
+    let boxes = rings.iter().map(|r| r.outer.bounds());
+    boxes.reduce(|a, b| a.union(b)).unwrap_or_default()
+}
+
+/// How far a box reaches beyond a picture, mm, a corner of it included.
+fn beyond([w, h]: [f64; 2], b: Rect) -> f64 {
+    let sides = [-b.x0, -b.y0, b.x1 - w, b.y1 - h];
+    sides.into_iter().fold(0.0, f64::max) * std::f64::consts::SQRT_2
+}
 
 fn all(rings: &[Rings]) -> Vec<&Ring> {
     rings.iter().flat_map(Rings::all).collect()

@@ -25,6 +25,7 @@ use crate::segment::Segment;
 use crate::size::Size;
 
 pub use ring::Ring;
+pub(crate) use rings::contains;
 
 /// Which edges become outlines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]

@@ -230,7 +230,7 @@ fn outermost(shapes: Vec<(Shape, Vec<Point>, Vec<usize>)>) -> Vec<(Shape, Vec<Po
 }
 
 /// Whether a polygon contains a point (even-odd rule).
-fn contains(polygon: &[Point], p: Point) -> bool {
+pub(crate) fn contains(polygon: &[Point], p: Point) -> bool {
     let n = polygon.len();
     let mut inside = false;
     for i in 0..n {

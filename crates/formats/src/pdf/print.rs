@@ -1,8 +1,9 @@
 //! A page to be printed and cut: pictures with their bleed, marks, and the cut lines as hairlines in a Separation colour.
 //!
 //! ```text
-//!   page ── "Print" ── a form for each picture, shown once for each copy: colour or bleed, then the picture itself
-//!     │                marks, black
+//!   page ── "White" ── on wish, in a Separation colour of its own, under all that is printed
+//!     ├──── "Print" ── a form for each picture, shown once for each copy: colour or bleed, then the picture itself,
+//!     │                what is coloured in over it; marks and code, black
 //!     └──── "Cut line" hairlines
 //! ```
 //!
@@ -10,10 +11,15 @@
 //! once, a JPEG as the JPEG that it was. Source: ISO 32000-1, 8.9.5 (images), 8.10 (forms), 14.11.2 (page boxes).
 
 use inky_core::cutting::CutLayer;
+use inky_core::inks::Rgb;
 use inky_core::overlay::Rings;
 use inky_core::picture::Picture;
+use inky_core::print::look::Painted;
+use inky_core::print::paint::Rows;
 use inky_core::print::{PrintPage, Printed};
 use kurbo::{Affine, BezPath};
+use pdf_writer::types::ColorSpaceOperand;
+use pdf_writer::writers::ColorSpace;
 use pdf_writer::{Content, Filter, Finish, Name, Pdf, Rect, Ref};
 
 use super::{
@@ -33,20 +39,43 @@ pub struct Art<'a> {
     pub jpeg: Option<PlainJpeg<'a>>,
 }
 
-/// The two layers.
-const SHOWN: [&str; 2] = ["Print", "Cut line"];
+/// What the colour of white ink is called (common practice, no source).
+const WHITE: &str = "White";
 const GROUPS: i32 = 10;
-/// References from here on are of pictures: the form, the bleed, the picture, its mask.
+/// References from here on are of pictures: the form, the bleed, the picture, its mask; then of each pattern a row and what
+/// repeats in it.
 const ARTS: i32 = 20;
-const EACH: i32 = 4;
+const ROWS: i32 = 4;
 
 /// Writes a page of pictures; `spot` names the colour of cut lines, and without it these are left out.
 #[must_use]
 pub fn write(page: &PrintPage, arts: &[Art<'_>], title: &str, spot: Option<&str>) -> Vec<u8> {
     let [width, height] = page.choice.page.map(|mm| mm * POINTS_PER_MM);
     let up = Affine::new([POINTS_PER_MM, 0.0, 0.0, -POINTS_PER_MM, 0.0, height]);
+    let white = page.choice.white.is_some();
+    let layers: Vec<&str> = [
+        (WHITE, white),
+        ("Print", true),
+        ("Cut line", spot.is_some()),
+    ]
+    .into_iter()
+    .filter_map(|(name, there)| there.then_some(name))
+    .collect();
     let mut content = Content::new();
-    layer(&mut content, 0);
+    if white {
+        layer(&mut content, 0);
+        content.set_fill_color_space(ColorSpaceOperand::Named(Name(b"White")));
+        content.set_fill_color([1.0]);
+        for print in &page.prints {
+            let shapes = arts
+                .get(print.picture)
+                .map_or(&[][..], |a| &a.printed.white);
+            follow(&mut content, &path(shapes), up * print.map);
+            content.fill_even_odd();
+        }
+        content.end_marked_content();
+    }
+    layer(&mut content, usize::from(white));
     for print in &page.prints {
         content.save_state();
         content.transform((up * print.map).as_coeffs().map(|v| v as f32));
@@ -54,18 +83,16 @@ pub fn write(page: &PrintPage, arts: &[Art<'_>], title: &str, spot: Option<&str>
         content.restore_state();
     }
     content.set_fill_gray(0.0);
-    for mark in &page.marks {
-        for shape in page.choice.marks.ink(*mark) {
-            shape
-                .all()
-                .for_each(|ring| follow(&mut content, &ring.path(), up));
-            content.fill_even_odd();
-        }
+    for shape in page.ink() {
+        shape
+            .all()
+            .for_each(|ring| follow(&mut content, &ring.path(), up));
+        content.fill_even_odd();
     }
     content.end_marked_content();
     if spot.is_some() {
-        layer(&mut content, 1);
-        content.set_stroke_color_space(pdf_writer::types::ColorSpaceOperand::Named(Name(b"Cut")));
+        layer(&mut content, layers.len() - 1);
+        content.set_stroke_color_space(ColorSpaceOperand::Named(Name(b"Cut")));
         content.set_stroke_color([1.0]);
         content.set_line_width(HAIRLINE);
         page.cutting
@@ -76,8 +103,8 @@ pub fn write(page: &PrintPage, arts: &[Art<'_>], title: &str, spot: Option<&str>
     }
     let mut pdf = Pdf::new();
     pdf.set_version(1, 6);
-    let groups = &SHOWN[..if spot.is_some() { 2 } else { 1 }];
-    catalogue(&mut pdf, groups);
+    let first = first_references(arts);
+    catalogue(&mut pdf, &layers);
     let [trim, bleed] = page.boxes().map(|b| {
         let b = up.transform_rect_bbox(b);
         Rect::new(b.x0 as f32, b.y0 as f32, b.x1 as f32, b.y1 as f32)
@@ -90,22 +117,27 @@ pub fn write(page: &PrintPage, arts: &[Art<'_>], title: &str, spot: Option<&str>
         .contents(Ref::new(CONTENT));
     let mut resources = leaf.resources();
     let mut forms = resources.x_objects();
-    for n in 0..arts.len() {
-        forms.pair(Name(form(n).as_bytes()), reference(n, 0));
+    for (n, first) in first.iter().enumerate() {
+        forms.pair(Name(form(n).as_bytes()), Ref::new(*first));
     }
     forms.finish();
+    let mut spaces = resources.color_spaces();
     if let Some(spot) = spot {
-        spot_space(&mut resources.color_spaces(), spot);
+        spot_space(&mut spaces, spot);
     }
+    if white {
+        white_space(&mut spaces);
+    }
+    spaces.finish();
     let mut properties = resources.insert(Name(b"Properties")).dict();
-    for n in 0..groups.len() {
+    for n in 0..layers.len() {
         properties.pair(Name(group(n).as_bytes()), Ref::new(GROUPS + n as i32));
     }
     properties.finish();
     resources.finish();
     leaf.finish();
     for (n, art) in arts.iter().enumerate() {
-        put(&mut pdf, n, *art);
+        put(&mut pdf, first[n], *art);
     }
     finish(pdf, content, title)
 }
@@ -118,8 +150,33 @@ fn form(n: usize) -> String {
     format!("F{n}")
 }
 
-fn reference(art: usize, part: i32) -> Ref {
-    Ref::new(ARTS + EACH * art as i32 + part)
+fn row_name(n: usize) -> String {
+    format!("R{n}")
+}
+
+/// The first reference of each picture.
+fn first_references(arts: &[Art<'_>]) -> Vec<i32> {
+    let mut next = ARTS;
+    let mut first = |art: &Art<'_>| {
+        let own = next;
+        next += ROWS + 2 * art.printed.painted.len() as i32;
+        own
+    };
+    arts.iter().map(&mut first).collect()
+}
+
+/// White ink as the colour space `White`: what shows nothing on white paper.
+fn white_space(spaces: &mut pdf_writer::Dict<'_>) {
+    let space = spaces.insert(Name(b"White")).start::<ColorSpace>();
+    let mut white = space.separation(Name(WHITE.as_bytes()));
+    white.alternate_color_space().device_cmyk();
+    white
+        .tint_exponential()
+        .n(1.0)
+        .domain([0.0, 1.0])
+        .c0([0.0; 4])
+        .c1([0.0; 4])
+        .range([0.0, 1.0, 0.0, 1.0, 0.0, 1.0, 0.0, 1.0]);
 }
 
 fn layer(content: &mut Content, n: usize) {
@@ -158,7 +215,8 @@ fn path(rings: &[Rings]) -> BezPath {
 }
 
 /// A picture as a form in its own mm, y down, and the images that it shows.
-fn put(pdf: &mut Pdf, n: usize, art: Art<'_>) {
+fn put(pdf: &mut Pdf, first: i32, art: Art<'_>) {
+    let reference = |part: i32| Ref::new(first + part);
     let printed = art.printed;
     let [w, h] = printed.size;
     let mut content = Content::new();
@@ -176,27 +234,52 @@ fn put(pdf: &mut Pdf, n: usize, art: Art<'_>) {
     let [x, y, wide, high] = bled.at;
     shown(&mut content, under, ([x, y], [wide, high]), b"B");
     shown(&mut content, &printed.inner, ([0.0, 0.0], [w, h]), b"P");
-    let packed_content = packed(content.finish().as_slice());
     let reach = path(&printed.printed).control_box().inflate(1.0, 1.0);
-    let mut form = pdf.form_xobject(reference(n, 0), &packed_content);
-    form.filter(Filter::FlateDecode);
-    form.bbox(Rect::new(
+    let bbox = Rect::new(
         reach.x0 as f32,
         reach.y0 as f32,
         reach.x1 as f32,
         reach.y1 as f32,
-    ));
+    );
+    let rows: Vec<Option<Rows>> = printed
+        .painted
+        .iter()
+        .enumerate()
+        .map(|(n, p)| painted(&mut content, n, p))
+        .collect();
+    let packed_content = packed(content.finish().as_slice());
+    let mut form = pdf.form_xobject(reference(0), &packed_content);
+    form.filter(Filter::FlateDecode);
+    form.bbox(bbox);
     let mut resources = form.resources();
     let mut images = resources.x_objects();
-    images.pair(Name(b"B"), reference(n, 1));
-    images.pair(Name(b"P"), reference(n, 2));
+    images.pair(Name(b"B"), reference(1));
+    images.pair(Name(b"P"), reference(2));
+    let numbered = || {
+        rows.iter()
+            .enumerate()
+            .map(|(n, r)| (n, ROWS + 2 * n as i32, r))
+    };
+    for (n, part, _) in numbered().filter(|(.., rows)| rows.is_some()) {
+        images.pair(Name(row_name(n).as_bytes()), reference(part));
+    }
     images.finish();
     resources.finish();
     form.finish();
-    image(pdf, reference(n, 1), &bled.picture, None);
+    for (n, part, rows) in numbered() {
+        let Some(rows) = rows else { continue };
+        match &printed.painted[n].tile {
+            Some(tile) => {
+                tiles(pdf, (reference(part), reference(part + 1)), rows);
+                image(pdf, reference(part + 1), tile, None);
+            }
+            None => row(pdf, reference(part), rows),
+        }
+    }
+    image(pdf, reference(1), &bled.picture, None);
     match art.jpeg {
         Some(jpeg) => {
-            let mut image = pdf.image_xobject(reference(n, 2), jpeg.bytes);
+            let mut image = pdf.image_xobject(reference(2), jpeg.bytes);
             image.filter(Filter::DctDecode);
             image
                 .width(jpeg.width as i32)
@@ -207,8 +290,73 @@ fn put(pdf: &mut Pdf, n: usize, art: Art<'_>) {
                 _ => image.color_space().device_rgb(),
             };
         }
-        None => image(pdf, reference(n, 2), art.picture, Some(reference(n, 3))),
+        None => image(pdf, reference(2), art.picture, Some(reference(3))),
     }
+}
+
+/// What is coloured in: its ground, then the rows of its pattern, which are told.
+fn painted(content: &mut Content, n: usize, p: &Painted) -> Option<Rows> {
+    let shapes = path(&p.shapes);
+    let rows = p.rows();
+    let fill = |content: &mut Content, Rgb(colour): Rgb| {
+        let [r, g, b] = colour.map(|v| f32::from(v) / 255.0);
+        content.set_fill_rgb(r, g, b);
+    };
+    content.save_state();
+    fill(content, p.ground());
+    follow(content, &shapes, Affine::IDENTITY);
+    content.fill_even_odd();
+    if let Some(rows) = &rows {
+        follow(content, &shapes, Affine::IDENTITY);
+        content.clip_even_odd().end_path();
+        fill(content, p.paint.colour);
+        for down in &rows.down {
+            let map = rows.map * Affine::translate((0.0, *down));
+            content.save_state();
+            content.transform(map.as_coeffs().map(|v| v as f32));
+            content.x_object(Name(row_name(n).as_bytes()));
+            content.restore_state();
+        }
+    }
+    content.restore_state();
+    rows
+}
+
+/// A row of a pattern as a form, in the colour that is set where it is shown.
+fn row(pdf: &mut Pdf, id: Ref, rows: &Rows) {
+    let mut content = Content::new();
+    follow(&mut content, &rows.row, Affine::IDENTITY);
+    content.fill_nonzero();
+    let packed_content = packed(content.finish().as_slice());
+    let b = rows.row.control_box().inflate(0.1, 0.1);
+    let mut form = pdf.form_xobject(id, &packed_content);
+    form.filter(Filter::FlateDecode);
+    form.bbox(Rect::new(
+        b.x0 as f32,
+        b.y0 as f32,
+        b.x1 as f32,
+        b.y1 as f32,
+    ));
+    form.resources().finish();
+}
+
+/// The same of a picture that repeats.
+fn tiles(pdf: &mut Pdf, (id, tile): (Ref, Ref), rows: &Rows) {
+    let [w, h] = rows.repeat;
+    let mut content = Content::new();
+    for x in &rows.across {
+        content.save_state();
+        content.transform([w, 0.0, 0.0, -h, *x, h].map(|v| v as f32));
+        content.x_object(Name(b"T"));
+        content.restore_state();
+    }
+    let packed_content = packed(content.finish().as_slice());
+    let ends = [rows.across.first(), rows.across.last()];
+    let [from, to] = ends.map(|x| x.copied().unwrap_or_default() as f32);
+    let mut form = pdf.form_xobject(id, &packed_content);
+    form.filter(Filter::FlateDecode);
+    form.bbox(Rect::new(from, 0.0, to + w as f32, h as f32));
+    form.resources().x_objects().pair(Name(b"T"), tile);
 }
 
 /// An image in a box of mm, within shapes.

@@ -4,6 +4,7 @@ use inky_core::inks::Rgb;
 use inky_core::overlay::Rings;
 use inky_core::picture::Picture;
 use inky_core::print::PrintPage;
+use inky_core::print::look::Painted;
 use inky_core::units::MM_PER_INCH;
 use kurbo::Affine;
 use tiny_skia::{FillRule, FilterQuality, IntSize, Paint, Pattern, Pixmap, SpreadMode, Transform};
@@ -67,12 +68,32 @@ pub fn write(page: &PrintPage, arts: &[Art<'_>], ppi: f64) -> Result<Vec<u8>, Pn
             &printed.inner,
             (shader(own, to_px * of_px), to_px),
         );
+        for painted in &printed.painted {
+            let tile = tile(painted, scale);
+            let Some(tile) = &tile else { continue };
+            let repeat = painted.repeat();
+            let per_px = Affine::scale_non_uniform(
+                repeat[0] / f64::from(tile.width()),
+                repeat[1] / f64::from(tile.height()),
+            );
+            let to_tile = to_px * painted.paint.turned() * per_px;
+            let paint = Paint {
+                shader: Pattern::new(
+                    tile.as_ref(),
+                    SpreadMode::Repeat,
+                    FilterQuality::Bilinear,
+                    1.0,
+                    transform(to_tile),
+                ),
+                anti_alias: true,
+                ..Paint::default()
+            };
+            fill(&mut drawn, &painted.shapes, (paint, to_px));
+        }
     }
     let black = Rgb([0, 0, 0]);
-    for mark in &page.marks {
-        for shape in page.choice.marks.ink(*mark) {
-            drawn.fill(shape.all(), black);
-        }
+    for shape in page.ink() {
+        drawn.fill(shape.all(), black);
     }
     drawn.written(Some(ppi))
 }
@@ -93,6 +114,37 @@ fn pixmap(picture: &Picture) -> Option<Pixmap> {
         size,
     )
 }
+
+/// Pixels of one repeat of a paint, as fine as the page's own or finer; each is the mean of places in it.
+fn tile(painted: &Painted, scale: f64) -> Option<Pixmap> {
+    let paint = &painted.paint;
+    let [w, h] = painted.repeat();
+    let side = |mm: f64| (mm * scale).ceil().clamp(FINEST_TILE, LARGEST_TILE) as u32;
+    let (wide, tall) = (side(w), side(h));
+    let px = [w / f64::from(wide), h / f64::from(tall)];
+    let upright = paint.turned();
+    let pixel = |i: u32| -> [u8; 4] {
+        let mut sum = [0u32; 3];
+        for n in 0..TIMES * TIMES {
+            let part = |k: u32| (f64::from(k) + 0.5) / f64::from(TIMES);
+            let (x, y) = (
+                f64::from(i % wide) + part(n % TIMES),
+                f64::from(i / wide) + part(n / TIMES),
+            );
+            let Rgb(colour) = painted.at(upright * kurbo::Point::new(x * px[0], y * px[1]));
+            (0..3).for_each(|k| sum[k] += u32::from(colour[k]));
+        }
+        let [r, g, b] = sum.map(|v| (v / (TIMES * TIMES)) as u8);
+        [r, g, b, 255]
+    };
+    let data = (0..wide * tall).flat_map(pixel).collect();
+    Pixmap::from_vec(data, IntSize::from_wh(wide, tall)?)
+}
+
+/// Sides of a tile, px, and places that a pixel of it is the mean of, a side.
+const FINEST_TILE: f64 = 16.0;
+const LARGEST_TILE: f64 = 1024.0;
+const TIMES: u32 = 4;
 
 /// A picture as a paint, its pixels as they are.
 fn shader(pixels: &Pixmap, map: Affine) -> Paint<'_> {

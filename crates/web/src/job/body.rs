@@ -55,7 +55,7 @@ pub(crate) fn body(
         Line::Tidy => LineBody::Tidy(Box::new(tidy::body(recipe, outcome, unit))),
         Line::Layers => {
             let kept = recipe.layers.materials.iter();
-            let shop = around.materials;
+            let shop = around.shop.materials;
             let other = |m: &Material| shop.iter().any(|s| s.name == m.name && s != m);
             let names: Vec<String> = shop.iter().map(|m| m.name.clone()).collect();
             let stale = kept.clone().any(other);
@@ -67,11 +67,15 @@ pub(crate) fn body(
             )))
         }
         Line::Size => {
-            let (history, shop) = (around.history, around.materials);
+            let (history, shop) = (around.history, around.shop.materials);
             LineBody::Size(Box::new(size::body(recipe, outcome, (history, shop), unit)))
         }
-        Line::Sheet => LineBody::Sheet(Box::new(sheet::body(recipe, around, unit))),
-        Line::Send => LineBody::Send(Box::new(send::body(recipe, around.laid))),
+        Line::Sheet => LineBody::Sheet(Box::new(sheet::body(
+            (recipe, &outcome.design),
+            around.shop,
+            unit,
+        ))),
+        Line::Send => LineBody::Send(Box::new(send::body(recipe, around.shop.laid))),
     }
 }
 

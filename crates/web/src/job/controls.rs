@@ -3,6 +3,7 @@
 use inky_core::material::Material;
 use inky_core::units::Unit;
 
+use crate::machines::kept::Machine;
 use crate::text;
 use crate::workshop::Laid;
 
@@ -66,10 +67,18 @@ impl Slider {
 /// What the lines show beside the recipe and its outcome.
 #[derive(Clone, Copy)]
 pub(crate) struct Around<'a> {
-    /// The shop's materials that are offered.
-    pub(crate) materials: &'a [Material],
+    pub(crate) shop: ShopAround<'a>,
     /// Names of the steps up to the one in force.
     pub(crate) history: &'a [String],
+}
+
+/// What the shop has besides it.
+#[derive(Clone, Copy)]
+pub(crate) struct ShopAround<'a> {
+    /// The shop's materials that are offered.
+    pub(crate) materials: &'a [Material],
+    /// Its machines.
+    pub(crate) machines: &'a [Machine],
     /// Other jobs.
     pub(crate) others: &'a [Other],
     /// Its sheets; not for quick answers.

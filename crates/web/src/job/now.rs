@@ -6,9 +6,11 @@ use inky_core::units::Unit;
 use inky_store::{History, Job, JobFilter, JobId, SetAside, Store};
 
 use crate::error::WebError;
+use crate::job::controls::ShopAround;
 use crate::job::line::Line;
 use crate::job::saving;
 use crate::job::ticket::{Ticket, ticket};
+use crate::machines::kept::{self, Machine};
 use crate::materials::stocked;
 use crate::workshop::{Laid, Outcome};
 
@@ -31,6 +33,8 @@ pub(crate) struct Now {
     set_aside: Vec<SetAside>,
     /// The shop's materials that are offered.
     materials: Vec<Material>,
+    /// The shop's machines.
+    machines: Vec<Machine>,
     /// Number, title and client of other jobs, the latest first.
     others: Vec<(JobId, String, String)>,
 }
@@ -41,6 +45,7 @@ const OTHERS: usize = 200;
 impl Now {
     pub(crate) fn load(store: &Store, id: JobId) -> Result<Self, WebError> {
         let others = store.jobs(&JobFilter::default())?.into_iter();
+        let machines = kept::all(store)?;
         // First of all: it may change which step is in force.
         let (recipe, said) = saving::readable(store, id)?;
         Ok(Self {
@@ -54,6 +59,7 @@ impl Now {
             job: store.job(id)?,
             history: store.history(id)?,
             set_aside: store.set_aside(id)?,
+            machines: machines.into_iter().map(|m| m.machine).collect(),
             materials: stocked::all(store)?
                 .into_iter()
                 .filter(|m| !m.retired)
@@ -70,13 +76,14 @@ impl Now {
         line: Line,
         unit: Unit,
     ) -> Ticket {
-        let around = (
-            self.materials.as_slice(),
-            self.others.as_slice(),
-            results.laid,
-        );
+        let shop = ShopAround {
+            materials: &self.materials,
+            machines: &self.machines,
+            others: &self.others,
+            laid: results.laid,
+        };
         let mine = (&self.job, &self.history);
-        let mut ticket = ticket(mine, around, recipe, results.outcome, line, unit);
+        let mut ticket = ticket(mine, shop, recipe, results.outcome, line, unit);
         ticket.compare_with(results.beside, unit);
         ticket.list_set_aside(&self.set_aside);
         if let Some(said) = &self.said {

@@ -2,7 +2,6 @@
 
 use inky_core::clean::{Action, Step};
 use inky_core::inks::InkMode;
-use inky_core::material::Material;
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
 use inky_store::{History, Job, Past, SetAside};
@@ -10,7 +9,7 @@ use inky_store::{History, Job, Past, SetAside};
 use crate::job::artwork::shown as artwork;
 use crate::job::body::{LineBody, body, shown};
 use crate::job::clean::shown as clean;
-use crate::job::controls::{Around, Other};
+use crate::job::controls::{Around, ShopAround};
 use crate::job::history::{self, PastStep};
 use crate::job::inks::shown as inks;
 use crate::job::layers::shown::{self as layers, LayerRow};
@@ -143,7 +142,7 @@ impl Ticket {
 /// Everything shown of a job and one outcome of it.
 pub(crate) fn ticket(
     (job, history): (&Job, &History),
-    (materials, others, laid): (&[Material], &[Other], Option<&Laid>),
+    shop: ShopAround<'_>,
     recipe: &Recipe,
     outcome: &Outcome,
     open: Line,
@@ -175,13 +174,11 @@ pub(crate) fn ticket(
     let done = history.steps.iter().filter(|step| step.number <= at);
     let done: Vec<String> = done.map(|step| step.name.clone()).collect();
     let around = Around {
-        materials,
+        shop,
         history: &done,
-        others,
-        laid,
     };
     let body = body(open, recipe, outcome, around, unit);
-    let names: Vec<String> = materials.iter().map(|m| m.name.clone()).collect();
+    let names: Vec<String> = shop.materials.iter().map(|m| m.name.clone()).collect();
     let checked = outcome.if_checked();
     let rows = checked.map_or_else(Vec::new, |c| layers::rows(recipe, outcome, c, &names, unit));
     // Figures chosen for a reduced copy are not those of the piece.
@@ -211,7 +208,7 @@ pub(crate) fn ticket(
                 name: line.name(),
                 help: line.help(),
                 guide: line.guide(),
-                summary: bits(&summary(line, recipe, outcome, laid, unit)),
+                summary: bits(&summary(line, recipe, outcome, shop.laid, unit)),
                 open: line == open,
             })
             .collect(),
@@ -260,7 +257,7 @@ pub(crate) fn ticket(
         layered: matches!(open, Line::Layers | Line::Size | Line::Sheet | Line::Send)
             && !rows.is_empty(),
         layers: rows,
-        sheets_key: laid.map_or_else(String::new, |l| l.key.clone()),
+        sheets_key: shop.laid.map_or_else(String::new, |l| l.key.clone()),
         formats: send::formats(job.id, recipe),
         askew: askew(recipe, outcome),
         to_mend: checked.map(|c| match open {

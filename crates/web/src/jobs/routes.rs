@@ -15,6 +15,7 @@ use crate::job::request::JobRequest;
 use crate::jobs::shown::{JobCard, card};
 use crate::jobs::state::{self, State};
 use crate::reader::Reader;
+use crate::workshop::code;
 use crate::{Shop, samples};
 
 #[derive(Template, WebTemplate)]
@@ -144,6 +145,30 @@ fn list(store: &Store, search: Search, unit: Unit) -> Result<List, WebError> {
     })
 }
 
+/// The code of a printed page, typed by a scanner or by hand, opens its job.
+async fn opened_by_code(
+    shop: &web::Data<Shop>,
+    typed: &str,
+    request: &HttpRequest,
+) -> Result<Option<HttpResponse>, WebError> {
+    let Some(id) = code::job_of(typed) else {
+        return Ok(None);
+    };
+    let shop = shop.clone();
+    let is_there = web::block(move || shop.store.job(id).is_ok()).await?;
+    let opened = |header| {
+        let mut answer = match header {
+            "HX-Redirect" => HttpResponse::NoContent(),
+            _ => HttpResponse::SeeOther(),
+        };
+        answer
+            .insert_header((header, format!("/jobs/{id}")))
+            .finish()
+    };
+    let by_page = request.headers().contains_key("HX-Request");
+    Ok(is_there.then(|| opened(if by_page { "HX-Redirect" } else { "Location" })))
+}
+
 #[get("/")]
 async fn page(
     request: HttpRequest,
@@ -153,6 +178,9 @@ async fn page(
     person: Person,
 ) -> Result<HttpResponse, WebError> {
     let (search, unit) = (search.into_inner(), reader.0);
+    if let Some(opened) = opened_by_code(&shop, &search.q, &request).await? {
+        return Ok(opened);
+    }
     let (backups, more) = (shop.backups.told(), search.from > 0);
     let found = web::block(move || {
         let binned = shop.store.count_bin()?;

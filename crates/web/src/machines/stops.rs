@@ -212,21 +212,7 @@ pub(crate) fn in_the_way(
                 machine.kind.word()
             ));
         }
-        let [first, second] = machine.reach;
-        let (across, along) = match machine.kind {
-            Kind::Cutter => (second, first),
-            Kind::Laser | Kind::Printer => (first, second),
-        };
-        let page = on.page();
-        let (lines, size) = match &on.printed {
-            Some(printed) => (printed.page.cutting.bounds(), printed.page.choice.page),
-            None => (page.cutting().bounds(), page.cutting().size),
-        };
-        let (wide, long) = match lines {
-            Some(_) if prints => size.into(),
-            lines => lines.map_or((0.0, 0.0), |b| (b.x1, b.y1)),
-        };
-        if wide > across + 1e-6 || long > along + 1e-6 {
+        if let Some([wide, long, across, along]) = beyond(on, machine) {
             all.push(format!(
                 "{} needs {} × {}, and {} reaches {} × {}: lay it on smaller stock under Sheet.",
                 sheet.name,
@@ -254,6 +240,26 @@ pub(crate) fn in_the_way(
     }
     all.dedup();
     all
+}
+
+/// What a sheet needs across and along, and what a machine reaches of that, mm; `None` where it reaches all.
+pub(crate) fn beyond(on: &OnSheet, machine: &Machine) -> Option<[f64; 4]> {
+    let [first, second] = machine.reach;
+    let (across, along) = match machine.kind {
+        Kind::Cutter => (second, first),
+        Kind::Laser | Kind::Printer => (first, second),
+    };
+    let page = on.page();
+    let (lines, size) = match &on.printed {
+        Some(printed) => (printed.page.cutting.bounds(), printed.page.choice.page),
+        None => (page.cutting().bounds(), page.cutting().size),
+    };
+    let (wide, long) = match lines {
+        Some(_) if machine.kind == Kind::Printer => size.into(),
+        lines => lines.map_or((0.0, 0.0), |b| (b.x1, b.y1)),
+    };
+    let is_beyond = wide > across + 1e-6 || long > along + 1e-6;
+    is_beyond.then_some([wide, long, across, along])
 }
 
 /// The fastest of what is done on a sheet, mm/s.

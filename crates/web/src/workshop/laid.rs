@@ -2,23 +2,25 @@
 
 use std::sync::{Arc, OnceLock};
 
-use inky_core::assembly::Layer;
 use inky_core::clean::Cleaned;
 use inky_core::cutting::Cutting;
 use inky_core::layers::LayerChoice;
 use inky_core::material::Material;
+use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
 use inky_core::plan::{Plan, PlanChoice};
+use inky_core::print::look::Drawn;
 use inky_core::print::{PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
-use inky_core::shapes::Ring;
 use inky_core::sheet::choice::{Copies, SheetChoice};
 use inky_core::sheet::{Group, Load, Sheet, Source, groups, lay};
 use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
+use inky_formats::picture;
 use inky_store::{JobDetails, JobId};
 use kurbo::Vec2;
 
+use super::code;
 use super::outcome::Outcome;
 use super::stages::{Stages, digest};
 use crate::error::WebError;
@@ -61,6 +63,8 @@ pub(crate) struct Art {
     pub(crate) as_it_came: bool,
 }
 
+/// A picture that repeats has so many pixels at most.
+const TILE_PX: u64 = 1_000_000;
 /// Sheets with more parts are planned when the plan is asked for.
 const PLANNED: usize = 60;
 /// Width of a roll where a material has no stock in its list, mm.
@@ -140,7 +144,9 @@ struct Lying {
     groups: Vec<Group>,
     copies: Copies,
     size: [f64; 2],
-    lines: Vec<Ring>,
+    /// What of it is printed, and its choice in words.
+    drawn: Drawn,
+    look: String,
     cleaned: Arc<Cleaned>,
     as_it_came: bool,
 }
@@ -150,9 +156,17 @@ impl Lying {
         (job, details): (JobId, JobDetails),
         (recipe, outcome): (&Recipe, &Outcome),
         copies: Copies,
+        tile: impl Fn(JobId) -> Option<Arc<Picture>>,
     ) -> Self {
         let built = &outcome.checked().built;
         let size = outcome.design.size;
+        let look = recipe
+            .print
+            .as_ref()
+            .map(|p| p.look.clone())
+            .unwrap_or_default();
+        let px = size.width.get() / f64::from(outcome.cleaned.picture.width());
+        let drawn = look.drawn((&outcome.design, built), px, tile);
         Self {
             job,
             key: outcome.key.clone(),
@@ -161,7 +175,8 @@ impl Lying {
             groups: groups(&outcome.design, built),
             copies,
             size: [size.width.get(), size.height.get()],
-            lines: built.cut().flat_map(Layer::rings).cloned().collect(),
+            drawn,
+            look: format!("{look:?}"),
             cleaned: Arc::clone(&outcome.cleaned),
             as_it_came: recipe.clean.iter().all(|step| !step.on),
         }
@@ -218,6 +233,13 @@ impl Stages {
         Ok(found.filter(|laid| laid.small().all(|on| on.if_planned().is_some())))
     }
 
+    /// A job's artwork as it came, to be repeated; `None` where it is no more.
+    fn tile(&self, job: JobId) -> Option<Arc<Picture>> {
+        let bytes = self.store().original(job).ok()?.bytes;
+        let artwork = picture::read(&bytes).ok()?;
+        Some(Arc::new(artwork.picture.reduced(TILE_PX)))
+    }
+
     /// The sheets of an outcome, with the jobs gathered on them.
     pub(crate) fn laid(
         &self,
@@ -245,17 +267,30 @@ impl Stages {
         }
         let key = key(&parts);
         self.sheets().get_or_make(&key.clone(), || {
-            let mut lying = vec![Lying::of((job, details), (recipe, outcome), choice.copies)];
+            let mut lying = vec![Lying::of(
+                (job, details),
+                (recipe, outcome),
+                choice.copies,
+                |job| self.tile(job),
+            )];
             for (job, details, own, theirs, copies) in &guests {
                 let copies = Copies::Number(*copies);
-                lying.push(Lying::of((*job, details.clone()), (own, theirs), copies));
+                lying.push(Lying::of(
+                    (*job, details.clone()),
+                    (own, theirs),
+                    copies,
+                    |job| self.tile(job),
+                ));
             }
             Ok(Laid {
-                key,
                 sheets: match &recipe.print {
-                    Some(print) => printed(lying, &recipe.layers.material(), (print, choice)),
+                    Some(print) => {
+                        let said = code::said(job, &key);
+                        printed(lying, &recipe.layers.material(), (print, choice), &said)
+                    }
                     None => sheets(&lying, &recipe.layers, choice),
                 },
+                key,
             })
         })
     }
@@ -297,6 +332,7 @@ fn printed(
     lying: Vec<Lying>,
     material: &Material,
     (print, sheet): (&PrintChoice, &SheetChoice),
+    said: &str,
 ) -> Vec<OnSheet> {
     let (print, sheet) = print.with(sheet);
     let mut load = Load {
@@ -307,9 +343,9 @@ fn printed(
     };
     let mut arts = Vec::new();
     for job in lying {
-        let lines: Vec<&Ring> = job.lines.iter().collect();
+        let looks = format!("{:?}", (print.border, print.border_colour, print.bleed));
         let picture = &job.cleaned.picture;
-        let Some(printed) = Printed::of(&job.title, (picture, job.size), &lines, &print) else {
+        let Some(printed) = Printed::of(&job.title, (picture, job.size), job.drawn, &print) else {
             continue;
         };
         let source = printed.source((&print, material), &sheet);
@@ -318,10 +354,9 @@ fn printed(
             owner: job.owner,
             ..source
         });
-        let looks = format!("{:?}", (print.border, print.border_colour, print.bleed));
         arts.push(Art {
             job: job.job,
-            name: key(&[job.key, looks]),
+            name: key(&[job.key, looks, job.look]),
             printed,
             cleaned: job.cleaned,
             as_it_came: job.as_it_came,
@@ -332,11 +367,11 @@ fn printed(
     }
     let laid = lay(&load, &sheet);
     let pictures: Vec<Printed> = arts.iter().map(|a| a.printed.clone()).collect();
+    let page = PrintPage::of(&print, &pictures, &laid);
+    // A number that is too long for a code is left out.
+    let page = page.clone().named(said).unwrap_or(page);
     vec![OnSheet {
-        printed: Some(PrintedSheet {
-            page: PrintPage::of(&print, &pictures, &laid),
-            arts,
-        }),
+        printed: Some(PrintedSheet { page, arts }),
         sheet: laid,
         choice: sheet.plan(&load.name),
         gap: sheet.gap(),

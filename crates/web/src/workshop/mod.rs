@@ -4,6 +4,7 @@
 //! preview of a job stops the older one for real, since the core asks the [`Stop`] token as it goes.
 //! Files that come in are read on a thread beside those that serve job pages.
 
+pub(crate) mod code;
 mod laid;
 mod outcome;
 mod shelf;

@@ -11,6 +11,7 @@
 //! dark and light are told by the mean around (Bradley & Roth 2007, "Adaptive thresholding using the integral image").
 //! The middle is where opposite rays meet their edges equally far, which holds for an ellipse too.
 
+mod code;
 mod grey;
 mod pattern;
 mod rays;
@@ -23,6 +24,8 @@ use self::pattern::patterns;
 use super::marks::MarkChoice;
 use crate::picture::Picture;
 
+pub use code::codes;
+pub(super) use code::within as code_within;
 pub(super) use pattern::{BED, BED_FIRST};
 
 /// What a mark is.

@@ -87,6 +87,8 @@ pub(crate) enum Change {
     OrderBack {
         sheet: String,
     },
+    /// What was moved by hand is laid as the program does.
+    Anew,
 }
 
 /// A distance: the usual one when its box is ticked, none when it is not, else as typed.
@@ -263,6 +265,10 @@ impl Change {
             } => {
                 new = pulled(choice, on_sheet(laid, &sheet)?, (path, value))?;
                 "Order of cutting".to_owned()
+            }
+            Self::Anew => {
+                new = choice.laid_anew();
+                "Laid out anew".to_owned()
             }
             Self::OrderBack { sheet } => {
                 new = choice.clone();

@@ -1,13 +1,15 @@
 //! The Sheet line: copies, arrangement, weeding aids, other jobs, and what it comes to.
 
 use inky_core::recipe::Recipe;
+use inky_core::shapes::Design;
 use inky_core::sheet::Sheet;
 use inky_core::sheet::choice::{Arrange, Copies, Turns};
 use inky_core::stock::StockKind;
 use inky_core::units::Unit;
 
-use crate::job::controls::Around;
+use crate::job::controls::ShopAround;
 use crate::job::layers::shown::Choice;
+use crate::job::sheet::print::faults::{Faults, faults};
 use crate::job::sheet::print::shown::{self as print, PrintBody};
 use crate::text::{self, Bit, bits};
 use crate::workshop::{Laid, OnSheet};
@@ -22,6 +24,9 @@ pub(crate) struct SheetRow {
     pub(crate) figures: Vec<Bit>,
     /// What does not fit or lies too near, in words; empty where nothing does.
     pub(crate) trouble: String,
+    /// Whether it helps to lay it as the program does, and whether to turn its page.
+    pub(crate) anew: bool,
+    pub(crate) turn: bool,
     /// Whether what is left of it can be kept as stock.
     pub(crate) leaves: bool,
 }
@@ -167,7 +172,7 @@ fn figures(on: &OnSheet, unit: Unit) -> Vec<Bit> {
 }
 
 /// What is wrong with a sheet, and what helps.
-fn trouble(on: &OnSheet, wide: bool) -> String {
+fn trouble(on: &OnSheet, wide: bool, faults: Option<&Faults>) -> String {
     let sheet = &on.sheet;
     let forgotten = on.if_planned().map_or(0, |(_, plan)| plan.forgotten);
     let mut said = Vec::new();
@@ -198,7 +203,10 @@ fn trouble(on: &OnSheet, wide: bool) -> String {
             }
         ));
     }
-    if !sheet.outside.is_empty() {
+    // What lies outside on a page is told by what lies there.
+    let told = faults.map_or(&[][..], |f| &f.said);
+    said.extend(told.iter().cloned());
+    if !sheet.outside.is_empty() && told.is_empty() {
         said.push(format!(
             "{} outside what can be cut.",
             match sheet.outside.len() {
@@ -248,7 +256,11 @@ fn turns(chosen: Turns) -> Vec<Choice> {
 }
 
 /// The controls of the line.
-pub(crate) fn body(recipe: &Recipe, around: Around<'_>, unit: Unit) -> SheetBody {
+pub(crate) fn body(
+    (recipe, design): (&Recipe, &Design),
+    around: ShopAround<'_>,
+    unit: Unit,
+) -> SheetBody {
     let choice = &recipe.sheet;
     let side = |mm: f64| text::side(mm, unit);
     let sheets: &[OnSheet] = around.laid.map_or(&[], |l| &l.sheets);
@@ -267,11 +279,19 @@ pub(crate) fn body(recipe: &Recipe, around: Around<'_>, unit: Unit) -> SheetBody
     SheetBody {
         sheets: sheets
             .iter()
-            .map(|s| SheetRow {
-                name: s.sheet.name.clone(),
-                figures: figures(s, unit),
-                trouble: trouble(s, is_wide(s)),
-                leaves: s.printed.is_none() && s.sheet.leaves(),
+            .map(|s| {
+                let printed = s.printed.as_ref();
+                let faults = printed.map(|p| faults(s, p, around.machines, unit));
+                let by_hand = choice.placed.iter().any(|p| p.sheet == s.load.name);
+                let amiss = !s.sheet.clashes.is_empty() || !s.sheet.outside.is_empty();
+                SheetRow {
+                    name: s.sheet.name.clone(),
+                    figures: figures(s, unit),
+                    trouble: trouble(s, is_wide(s), faults.as_ref()),
+                    anew: by_hand && (amiss || faults.as_ref().is_some_and(|f| f.anew)),
+                    turn: faults.is_some_and(|f| f.turn),
+                    leaves: s.printed.is_none() && s.sheet.leaves(),
+                }
             })
             .collect(),
         copies: match choice.copies {
@@ -293,7 +313,7 @@ pub(crate) fn body(recipe: &Recipe, around: Around<'_>, unit: Unit) -> SheetBody
         relief: choice.relief.map(side),
         panels: choice.panels.map(side),
         wide: wide && recipe.print.is_none(),
-        print: print::body(recipe, around.laid, unit),
+        print: print::body((recipe, design), around, unit),
         trial: choice.trial,
         trial_words: if laser {
             "A grid over power and speed"

@@ -11,13 +11,16 @@ pub(super) mod routes;
 pub(super) mod shown;
 
 use inky_core::correct::{Correction, correction};
+use inky_core::picture::Picture;
 use inky_core::print::PrintPage;
+use inky_core::print::bed::OnBed;
 use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
 use crate::error::{WebError, wrong};
 use crate::job::sheet::print::found::moved;
 use crate::machines::kept::Kind;
+use crate::workshop::code;
 
 /// Where a refusal is told.
 pub(super) const FIELD: &str = "marks";
@@ -35,6 +38,26 @@ pub(crate) struct Marks {
     pub(crate) text: String,
     /// Width and height of the page.
     pub(crate) page: [f64; 2],
+    /// What the code on it says; empty where it has none.
+    #[serde(default)]
+    pub(crate) code: String,
+    /// Where its corners were meant to lie.
+    #[serde(default)]
+    code_at: Option<[Point; 4]>,
+}
+
+/// What is said of a sheet with another code.
+fn another(seen: &str, meant: &str) -> String {
+    let [of, meant_of] = [seen, meant].map(code::job_of);
+    match of {
+        Some(_) if of == meant_of => format!(
+            "The photograph shows another page of this job ({seen}, not {meant}): the job was changed after it was printed, or before. Print it anew, or send the page that lies there."
+        ),
+        Some(job) => {
+            format!("The photograph shows a page of job {job} ({seen}), not this one ({meant}).")
+        }
+        None => format!("The photograph shows a sheet with another code ({seen}, not {meant})."),
+    }
 }
 
 /// From a page, y down from its upper left corner, to a machine in whose corner it lies as its files have it.
@@ -51,13 +74,38 @@ impl Marks {
     pub(crate) fn of(page: &PrintPage, text: &str, kind: Kind) -> Self {
         let height = page.choice.page[1];
         let meant = page.marks.iter().map(|m| placed(m.at, height, kind));
+        let corners = page.choice.code_corners();
         Self {
             meant: meant.collect(),
             found: vec![None; page.marks.len()],
             by: String::new(),
             text: text.to_owned(),
             page: page.choice.page,
+            code_at: corners.map(|c| c.map(|at| placed(at, height, kind))),
+            code: page
+                .code
+                .as_ref()
+                .map_or_else(String::new, |c| c.text.clone()),
         }
+    }
+
+    /// What the codes in a photograph tell of the page: nothing where it has none.
+    ///
+    /// # Errors
+    /// It is another sheet.
+    pub(super) fn told_by(&self, codes: &[String]) -> Result<&'static str, WebError> {
+        match codes {
+            _ if self.code.is_empty() => Ok(""),
+            [] => Ok("; its code could not be read"),
+            _ if codes.contains(&self.code) => Ok("; its code agrees"),
+            [other, ..] => Err(wrong(FIELD, another(other, &self.code))),
+        }
+    }
+
+    /// What the code on the page says where the marks tell that it lies.
+    pub(super) fn code_in(&self, picture: &Picture, told: &OnBed) -> Option<String> {
+        let way = correction(&self.meant, &told.found).ok()?;
+        told.code(picture, self.code_at?.map(|at| way.map.at(at)))
     }
 
     /// Whether all are found.
@@ -84,5 +132,40 @@ impl Marks {
             Some(Ok(way)) => moved(&self.text, &way, kind.format()).map_err(|e| wrong(FIELD, e)),
             Some(Err(_)) | None => Ok(self.text.clone()),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn another_sheet_in_a_photograph_is_told_by_its_code() {
+        let marks = |code: &str| Marks {
+            meant: Vec::new(),
+            found: Vec::new(),
+            by: String::new(),
+            text: String::new(),
+            page: [210.0, 297.0],
+            code: code.to_owned(),
+            code_at: None,
+        };
+        let told = |meant: &str, seen: &[&str]| {
+            let seen: Vec<String> = seen.iter().map(|s| (*s).to_owned()).collect();
+            match marks(meant).told_by(&seen) {
+                Ok(told) => told.to_owned(),
+                Err(e) => e.to_string(),
+            }
+        };
+        assert_eq!(told("", &["JOB 3 ABCDEF"]), "");
+        assert!(told("JOB 12 7F3A2C", &[]).contains("could not be read"));
+        let own = ["A LABEL", "JOB 12 7F3A2C"];
+        assert!(told("JOB 12 7F3A2C", &own).contains("agrees"));
+        let of_another = told("JOB 12 7F3A2C", &["JOB 3 ABCDEF"]);
+        assert!(of_another.contains("a page of job 3"), "{of_another}");
+        let older = told("JOB 12 7F3A2C", &["JOB 12 000000"]);
+        assert!(older.contains("another page of this job"), "{older}");
+        let stranger = told("JOB 12 7F3A2C", &["https://example.org"]);
+        assert!(stranger.contains("another code"), "{stranger}");
     }
 }

@@ -6,6 +6,7 @@ use actix_multipart::form::text::Text;
 use actix_web::{HttpResponse, get, post, web};
 use inky_core::print::bed::on_bed;
 use inky_core::print::marks::MarkChoice;
+use inky_core::print::seen::codes;
 use inky_core::units::Unit;
 use inky_formats::{picture, svg};
 use inky_store::{MachineId, RunId};
@@ -167,10 +168,20 @@ async fn photograph(
         let artwork = picture::read(&bytes).map_err(|e| wrong(FIELD, e))?;
         let rect = Rect::new(bed[0], bed[1], bed[0] + bed[2], bed[1] + bed[3]);
         let count = marks.meant.len();
+        // Another sheet is told whether its marks are found or not.
+        let mut codes = codes(&artwork.picture);
+        marks.told_by(&codes)?;
         let told = on_bed(&artwork.picture, &MarkChoice::default(), count, rect);
         let told = told.map_err(|e| wrong(FIELD, format!("{e}.")))?;
+        if codes.is_empty() {
+            codes.extend(marks.code_in(&artwork.picture, &told));
+        }
+        let known = marks.told_by(&codes)?;
         marks.found = told.found.into_iter().map(Some).collect();
-        marks.by = format!("from a photograph, within {}", unit.length(told.off, 2));
+        marks.by = format!(
+            "from a photograph, within {}{known}",
+            unit.length(told.off, 2)
+        );
         if listed.machine.bed != Some(bed) {
             listed.machine.bed = Some(bed);
             kept::keep(&shop.store, listed)?;

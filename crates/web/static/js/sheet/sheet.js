@@ -10,6 +10,8 @@ import { boxOf, fetched, ghost, markAt, partAt } from '../bench/sheetview.js';
 let shown = '';
 let running = false;
 let inHand = null;
+// Whether pieces that are pressed are coloured in.
+let colouring = false;
 
 /** A part in hand that is not dragged. */
 const inPlace = (item) => { const at = [0, 0]; return { item, from: at, to: at }; };
@@ -39,10 +41,17 @@ export function mount(element) {
   // A mark of a printed page that is dragged.
   let mark = null;
 
+  const pieces = find('#fill-pieces');
+
   // The part in hand, where it is dragged to.
   const tool = {
     cursor: 'move',
     down(at) {
+      const [left, top] = sheet?.page?.paper ?? [0, 0];
+      if (colouring && !run && sheet?.page && !pieces?.closest('[hidden]')) {
+        ask(`/jobs/${job}/look`, { line: 'sheet', do: 'fill-at', at: [at[0] - left, at[1] - top].map((v) => v.toFixed(2)).join(',') });
+        return;
+      }
       const found = run || !sheet?.page ? null : markAt(sheet, at, mmPerPixel(canvas));
       mark = found ? { place: found, to: at } : null;
       if (mark) return;
@@ -261,6 +270,13 @@ export function mount(element) {
     const button = target.closest('[data-sheet]');
     if (button) show(Number(button.dataset.sheet));
   });
+  const paints = (is) => {
+    colouring = is && pieces !== null;
+    pieces?.setAttribute('aria-pressed', String(colouring));
+    tool.cursor = colouring ? 'crosshair' : 'move';
+  };
+  if (pieces) on(pieces, 'click', () => paints(!colouring));
+  paints(colouring);
   running = !group.hidden;
   send('look', 'sheet');
   take(tool);

@@ -28,6 +28,8 @@ pub(super) enum Change {
         #[serde(default)]
         value: Tick,
     },
+    /// Upright if it lies, lying if it is upright.
+    Turn,
     /// What the printer leaves white.
     Margins {
         left: String,
@@ -62,6 +64,11 @@ pub(super) enum Change {
         #[serde(default)]
         value: Tick,
     },
+    /// Whether a code names the job.
+    Code {
+        #[serde(default)]
+        value: Tick,
+    },
     /// How far outside the artwork it is cut.
     Border { value: String },
     /// How far past the cut it is printed.
@@ -79,9 +86,11 @@ impl Change {
     /// Where a refusal is told.
     pub(super) const fn field(&self) -> &'static str {
         match self {
-            Self::Page { .. } | Self::Paper { .. } | Self::Lying { .. } | Self::Margins { .. } => {
-                "page"
-            }
+            Self::Page { .. }
+            | Self::Paper { .. }
+            | Self::Lying { .. }
+            | Self::Turn
+            | Self::Margins { .. } => "page",
             Self::Marks { .. }
             | Self::MarkSize { .. }
             | Self::MarkLine { .. }
@@ -89,6 +98,7 @@ impl Change {
             | Self::MarkDrag { .. }
             | Self::MarksBack
             | Self::Clear { .. }
+            | Self::Code { .. }
             | Self::Pulled { .. } => "marks",
             _ => "bleed",
         }
@@ -140,6 +150,10 @@ impl Change {
                 }
                 .to_owned()
             }
+            Self::Turn => {
+                print.page.reverse();
+                "Page turned".to_owned()
+            }
             Self::Margins {
                 left,
                 top,
@@ -175,8 +189,14 @@ impl Change {
             }
             Self::MarkDrag {
                 corner,
-                at: Figures(at),
-            } => moved(&mut print, corner, Some(at))?,
+                at: Figures([x, y]),
+            } => {
+                // A hand stops at the edge of the quarter.
+                let b = print.quarter(corner);
+                let stopped = |v: f64, from: f64, to: f64| v.max(from).min(to.max(from));
+                let at = [stopped(x, b.x0, b.x1), stopped(y, b.y0, b.y1)];
+                moved(&mut print, corner, Some(at))?
+            }
             Self::MarksBack => {
                 print.moved = [None; 4];
                 "Marks in their corners".to_owned()
@@ -189,6 +209,14 @@ impl Change {
                 print.pulled = value.is_on();
                 print.moved = [None; 4];
                 "Marks pulled up".to_owned()
+            }
+            Self::Code { value } => {
+                print.code = value.is_on();
+                match value.is_on() {
+                    true => "Code in the margin",
+                    false => "No code in the margin",
+                }
+                .to_owned()
             }
             Self::Border { value } => {
                 print.border = typed(&value)?;

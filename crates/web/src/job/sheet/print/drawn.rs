@@ -5,7 +5,7 @@ use inky_core::overlay::Rings;
 use inky_core::print::Mark;
 use inky_core::shapes::Ring;
 use inky_formats::svg;
-use kurbo::Affine;
+use kurbo::{Affine, Shape};
 use serde::Serialize;
 
 use crate::workshop::PrintedSheet;
@@ -17,7 +17,7 @@ pub(in crate::job::sheet) struct Page {
     paper: [f64; 4],
     /// What the printer prints on, the same.
     printable: [f64; 4],
-    /// Marks, and what stays clear around them, as SVG path data.
+    /// Marks and code, and what stays clear around them, as SVG path data.
     marks: String,
     ground: String,
     /// Middle of each mark and its corner: x, y, corner; a press so near takes it.
@@ -61,13 +61,17 @@ pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
     let room = page.choice.laid();
     let printable = page.choice.printable();
     let [w, h] = page.choice.page;
-    let moved = |m: &Mark| Mark {
-        at: m.at - room.origin().to_vec2(),
-        ..*m
-    };
-    let marks: Vec<Mark> = page.marks.iter().map(moved).collect();
-    let ink = marks.iter().flat_map(|m| page.choice.marks.ink(*m));
-    let ink: Vec<Rings> = ink.collect();
+    let to_stock = Affine::translate(-room.origin().to_vec2());
+    let marks: Vec<Mark> = page
+        .marks
+        .iter()
+        .map(|m| Mark {
+            at: to_stock * m.at,
+            ..*m
+        })
+        .collect();
+    let code = page.code.as_ref().and_then(|_| page.choice.code_box());
+    let code = code.map(|b| to_stock.transform_rect_bbox(b).to_path(0.1).to_svg());
     let pictures = printed.arts.iter().enumerate().map(|(n, art)| {
         let corner = art.printed.bounds().origin();
         let [px_w, px_h] = [art.cleaned.picture.width(), art.cleaned.picture.height()];
@@ -98,8 +102,8 @@ pub(in crate::job::sheet) fn of(printed: &PrintedSheet) -> Page {
             printable.width(),
             printable.height(),
         ],
-        marks: svg::path_data(ink.iter().flat_map(Rings::all)),
-        ground: svg::path_data(page.choice.ground(&marks).iter()),
+        marks: data(&page.ink().collect::<Vec<_>>(), to_stock),
+        ground: svg::path_data(page.choice.ground(&marks).iter()) + &code.unwrap_or_default(),
         near: page.choice.marks.size / 2.0 + page.choice.marks.clear / 2.0,
         places: marks
             .iter()

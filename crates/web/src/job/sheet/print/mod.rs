@@ -2,7 +2,9 @@
 
 mod asked;
 mod drawn;
+pub(super) mod faults;
 pub(crate) mod found;
+mod look;
 pub(crate) mod page_file;
 pub(crate) mod routes;
 pub(crate) mod shown;

@@ -5,12 +5,13 @@ use askama::Template;
 use askama_web::WebTemplate;
 use inky_core::units::Unit;
 use inky_formats::files::Format;
-use inky_formats::{pdf, png};
+use inky_formats::png;
 use kurbo::Point;
 use serde::Deserialize;
 
 use super::asked::Change;
 use super::found;
+use super::look;
 use super::page_file::{self, printed};
 use crate::error::{WebError, wrong};
 use crate::job::kept::{Kept, answer};
@@ -41,14 +42,34 @@ async fn change(asked: JobRequest, form: web::Form<Form>) -> Result<HttpResponse
         .await
 }
 
+#[derive(Deserialize)]
+struct LookForm {
+    revision: i64,
+    #[serde(flatten)]
+    look: look::Change,
+}
+
+#[post("/jobs/{id}/look")]
+async fn looks(asked: JobRequest, form: web::Form<LookForm>) -> Result<HttpResponse, WebError> {
+    let LookForm { revision, look } = form.into_inner();
+    asked
+        .change(revision, Line::Sheet, move |_, base| {
+            let (recipe, name) = look.apply(&base)?;
+            recipe.check().map_err(|e| e.beside("look"))?;
+            Ok((recipe, name))
+        })
+        .await
+}
+
 /// The bench shows so many pixels of a picture at most.
 const SHOWN_PX: u64 = 2_000_000;
 
 #[get("/jobs/{id}/sheets/{key}/{n}/page.pdf")]
 async fn page_pdf(kept: Kept) -> Result<HttpResponse, WebError> {
     let made = kept.of_sheet(|store, on| {
-        let cut = Some(pdf::CUT_LINE);
-        Ok((page_file::name(on), page_file::pdf(store, on, cut)?))
+        let name = printed(on)?.page.choice.cut_name.as_str();
+        // An empty name is the usual one.
+        Ok((page_file::name(on), page_file::pdf(store, on, Some(name))?))
     });
     let (name, bytes) = made.await?;
     Ok(download(&name, "pdf", "application/pdf", bytes))
@@ -173,6 +194,7 @@ async fn there(
 pub(crate) fn routes(config: &mut web::ServiceConfig) {
     config
         .service(change)
+        .service(looks)
         .service(page_pdf)
         .service(page_png)
         .service(picture)

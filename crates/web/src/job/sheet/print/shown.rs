@@ -2,11 +2,14 @@
 
 use inky_core::print::{Mark, MarkCount, PAPERS, PrintChoice};
 use inky_core::recipe::Recipe;
+use inky_core::shapes::Design;
 use inky_core::units::Unit;
 
+use super::look::{self, LookShown};
+use crate::job::controls::{Other, ShopAround};
 use crate::job::layers::shown::Choice;
 use crate::text;
-use crate::workshop::{Laid, PrintedSheet};
+use crate::workshop::PrintedSheet;
 
 /// The controls; `on` is `None` where the artwork is not printed.
 pub(crate) struct PrintBody {
@@ -29,6 +32,10 @@ pub(crate) struct PrintShown {
     pub(crate) moved: bool,
     pub(crate) clear: String,
     pub(crate) pulled: bool,
+    /// Whether it has a code, and what that says where a page is laid out.
+    pub(crate) code: bool,
+    pub(crate) said: String,
+    pub(crate) look: LookShown,
     pub(crate) border: String,
     pub(crate) bleed: String,
     pub(crate) colour: Option<String>,
@@ -54,16 +61,25 @@ pub(crate) fn mark_names(four: bool) -> Vec<(&'static str, &'static str)> {
         .collect()
 }
 
-pub(crate) fn body(recipe: &Recipe, laid: Option<&Laid>, unit: Unit) -> PrintBody {
-    let sheets = laid.map_or(&[][..], |l| &l.sheets);
+pub(crate) fn body(
+    (recipe, design): (&Recipe, &Design),
+    around: ShopAround<'_>,
+    unit: Unit,
+) -> PrintBody {
+    let sheets = around.laid.map_or(&[][..], |l| &l.sheets);
     let printed = sheets.iter().find_map(|s| s.printed.as_ref());
-    let shown = |print: &PrintChoice| shown(print, printed, unit);
+    let shown = |print: &PrintChoice| shown(print, (design, around.others), printed, unit);
     PrintBody {
         on: recipe.print.as_ref().map(shown),
     }
 }
 
-fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> PrintShown {
+fn shown(
+    print: &PrintChoice,
+    around: (&Design, &[Other]),
+    printed: Option<&PrintedSheet>,
+    unit: Unit,
+) -> PrintShown {
     let side = |mm: f64| text::side(mm, unit);
     let [w, h] = print.page;
     let lying = w > h;
@@ -103,6 +119,11 @@ fn shown(print: &PrintChoice, printed: Option<&PrintedSheet>, unit: Unit) -> Pri
         moved: print.moved.iter().any(Option::is_some),
         clear: side(print.marks.clear),
         pulled: print.pulled,
+        code: print.code,
+        said: printed
+            .and_then(|p| p.page.code.as_ref())
+            .map_or_else(String::new, |c| c.text.clone()),
+        look: look::shown(print, around, unit),
         border: side(print.border),
         bleed: side(print.bleed),
         colour: print.border_colour.map(|c| c.to_string()),
