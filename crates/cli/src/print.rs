@@ -11,7 +11,9 @@ use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
 use inky_core::print::code::{CodeError, sayable};
 use inky_core::print::look::Look;
-use inky_core::print::{A4, BLEED, MarkChoice, MarkCount, PAPERS, PrintChoice, PrintPage, Printed};
+use inky_core::print::{
+    A4, BLEED, MarkChoice, MarkCount, PAPERS, PrintChoice, PrintPage, Printed, ROLL,
+};
 use inky_core::recipe::Recipe;
 use inky_core::sheet::{Load, lay};
 use inky_core::size::Size;
@@ -39,6 +41,9 @@ pub(crate) struct PrintArgs {
     /// A4, A3, letter, tabloid, or its sides, such as 320x450mm; the longer side upright as it is typed
     #[arg(long, value_parser = paper, requires = "print")]
     page: Option<[f64; 2]>,
+    /// A roll so wide, as long as what is printed on it
+    #[arg(long, value_name = "WIDTH", value_parser = mm, requires = "print", conflicts_with = "page")]
+    roll: Option<f64>,
     /// What the printer leaves white: one length, or left, top, right and bottom; 15,15,15,45 without
     #[arg(long, value_parser = margins, requires = "print")]
     printer_margins: Option<[f64; 4]>,
@@ -120,7 +125,11 @@ impl PrintArgs {
         let known = PrintChoice::default();
         let size = self.mark_size.unwrap_or(known.marks.size);
         PrintChoice {
-            page: self.page.unwrap_or(A4),
+            page: match self.roll {
+                Some(wide) => [wide, ROLL],
+                None => self.page.unwrap_or(A4),
+            },
+            roll: self.roll.is_some(),
             margins: self.printer_margins.unwrap_or(known.margins),
             marks: MarkChoice {
                 count: self.marks.unwrap_or_default(),

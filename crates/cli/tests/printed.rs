@@ -312,6 +312,23 @@ fn what_cannot_be_printed_is_said() -> Result<()> {
             "cannot be used with",
         ),
         (vec!["-o", "page.svg"], 1, "written as .pdf or .png"),
+        (vec!["-o", &out, "--code", "äöü"], 2, "20 capitals"),
+        (vec!["-o", &out, "--fill", "here=#ffcc00"], 2, "WHAT=PAINT"),
+        (
+            vec!["-o", &out, "--fill", "1,1=dots:#ffcc00:#ffffff:0.1mm"],
+            2,
+            "the size of a pattern",
+        ),
+        (
+            vec!["-o", &out, "--fill", "1,1=picture:nowhere.png"],
+            1,
+            "cannot read nowhere.png",
+        ),
+        (
+            vec!["-o", &out, "--roll", "300mm", "--page", "A4"],
+            2,
+            "cannot be used with",
+        ),
     ] {
         let mut all = vec!["sheet", &disc, "--print"];
         all.extend(args);

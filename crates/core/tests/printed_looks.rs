@@ -7,13 +7,16 @@ use crate::support::designs::{RED, TEAL, design};
 use crate::support::rings::circle;
 use inky_core::assembly::build;
 use inky_core::inks::Rgb;
+use inky_core::material::presets;
 use inky_core::overlay::Rings;
 use inky_core::picture::Picture;
 use inky_core::print::look::{Around, Fill, Filled, Look};
 use inky_core::print::paint::{Paint, Pattern};
-use inky_core::print::{PrintChoice, Printed};
+use inky_core::print::{PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
 use inky_core::shapes::Design;
+use inky_core::sheet::choice::SheetChoice;
+use inky_core::sheet::{Load, lay};
 use kurbo::{Affine, Point, Rect, Shape};
 use proptest::prelude::*;
 
@@ -104,6 +107,43 @@ fn white_lies_within_all_that_is_printed() {
         ..PrintChoice::default()
     };
     assert!(wrong.check().is_err());
+}
+
+/// A disc of 80 mm on a roll: the marks are pulled up to it, and the roll ends a margin below them.
+#[test]
+fn a_roll_is_as_long_as_what_is_printed_on_it() {
+    let asked = PrintChoice {
+        roll: true,
+        page: [300.0, 20.0],
+        ..PrintChoice::default()
+    };
+    let (choice, sheet) = asked.with(&SheetChoice::default());
+    assert_eq!(choice.check(), Ok(()));
+    let picture = printed(&Look::default(), &choice);
+    let material = presets().swap_remove(0);
+    let load = Load {
+        name: material.name.clone(),
+        sources: vec![picture.source((&choice, &material), &sheet)],
+        stock: choice.stock(&material.name),
+        material,
+    };
+    let laid = lay(&load, &sheet);
+    let page = PrintPage::of(&choice, &[picture], &laid);
+    assert_eq!(page.prints.len(), 1);
+    let lowest = page.marks.iter().map(|m| m.at.y).fold(0.0, f64::max);
+    // Half a mark and 45 mm of margin below it.
+    assert!((page.choice.page[1] - lowest - 48.0).abs() < 1e-9);
+    assert_eq!(page.cutting.size, page.choice.page);
+    // 15 mm of margin, 80 mm and a bleed to each side, and no more than the marks need beside that.
+    assert!(
+        page.choice.page[1] > 15.0 + 82.0 + 45.0 && page.choice.page[1] < 15.0 + 84.0 + 70.0,
+        "{:?}",
+        page.choice.page
+    );
+    assert!(
+        page.faults(&[printed(&Look::default(), &choice)])
+            .is_empty()
+    );
 }
 
 fn paint(pattern: Pattern, size: f64, angle: f64) -> Paint {

@@ -59,6 +59,9 @@ pub struct PrintChoice {
     /// Whether a [code](code::Code) beside the upper left mark names what the page belongs to.
     #[serde(default, skip_serializing_if = "is_off")]
     pub code: bool,
+    /// Whether it is a roll: as long as what is printed on it, marks pulled up.
+    #[serde(default, skip_serializing_if = "is_off")]
+    pub roll: bool,
     /// What of the artwork is printed.
     #[serde(flatten)]
     pub look: Look,
@@ -89,6 +92,8 @@ pub const PAPERS: [(&str, [f64; 2]); 4] = [
     ("letter", [8.5 * MM_PER_INCH, 11.0 * MM_PER_INCH]),
     ("tabloid", [11.0 * MM_PER_INCH, 17.0 * MM_PER_INCH]),
 ];
+/// A roll is printed so far at a time, mm.
+pub const ROLL: f64 = 5000.0;
 /// Usual bleed (common practice, no source), mm.
 pub const BLEED: f64 = 2.0;
 
@@ -104,6 +109,7 @@ impl Default for PrintChoice {
             pulled: false,
             moved: [None; 4],
             code: false,
+            roll: false,
             look: Look::default(),
             white: None,
             cut_name: String::new(),
@@ -113,12 +119,15 @@ impl Default for PrintChoice {
 
 impl PrintChoice {
     /// Both choices as they fit together: pictures lie as far apart as their bleeds are wide; nearer on wish, and then the
-    /// bleed is shared out. Weeding aids, panels, trial cuts and parts that lie singly are none of a printed page.
+    /// bleed is shared out; a roll is as long as it may be. Weeding aids, panels, trial cuts and parts that lie singly are none of a printed page.
     #[must_use]
     pub fn with(&self, sheet: &SheetChoice) -> (Self, SheetChoice) {
         let gap = sheet.gap.unwrap_or(GAP.max(2.0 * self.bleed));
+        let [wide, long] = self.page;
         let print = Self {
             bleed: self.bleed.min(gap / 2.0),
+            page: [wide, if self.roll { ROLL } else { long }],
+            pulled: self.pulled || self.roll,
             ..self.clone()
         };
         let sheet = SheetChoice {

@@ -90,11 +90,21 @@ impl PrintPage {
             return Self { saved, ..page };
         }
         let (marks, saved) = choice.pulled(&page.outlines(pictures));
-        Self {
+        let page = Self {
             marks,
             saved,
             ..page
-        }
+        };
+        if choice.roll { page.cut_off() } else { page }
+    }
+
+    /// A roll that ends its margin below the lowest mark.
+    fn cut_off(mut self) -> Self {
+        let lowest = self.reach().y1 + self.choice.marks.size / 2.0;
+        self.choice.page[1] = lowest + self.choice.margins[3];
+        self.cutting.size = self.choice.page;
+        self.saved = 0.0;
+        self
     }
 
     /// With a code that says a text, where one is asked for.

@@ -3,7 +3,7 @@
 use inky_core::material::Material;
 use inky_core::units::Unit;
 
-use crate::machines::kept::Machine;
+use crate::machines::kept::Listed;
 use crate::text;
 use crate::workshop::Laid;
 
@@ -78,7 +78,7 @@ pub(crate) struct ShopAround<'a> {
     /// The shop's materials that are offered.
     pub(crate) materials: &'a [Material],
     /// Its machines.
-    pub(crate) machines: &'a [Machine],
+    pub(crate) machines: &'a [Listed],
     /// Other jobs.
     pub(crate) others: &'a [Other],
     /// Its sheets; not for quick answers.

@@ -10,7 +10,7 @@ use crate::job::controls::ShopAround;
 use crate::job::line::Line;
 use crate::job::saving;
 use crate::job::ticket::{Ticket, ticket};
-use crate::machines::kept::{self, Machine};
+use crate::machines::kept::{self, Listed};
 use crate::materials::stocked;
 use crate::workshop::{Laid, Outcome};
 
@@ -34,7 +34,7 @@ pub(crate) struct Now {
     /// The shop's materials that are offered.
     materials: Vec<Material>,
     /// The shop's machines.
-    machines: Vec<Machine>,
+    machines: Vec<Listed>,
     /// Number, title and client of other jobs, the latest first.
     others: Vec<(JobId, String, String)>,
 }
@@ -59,7 +59,7 @@ impl Now {
             job: store.job(id)?,
             history: store.history(id)?,
             set_aside: store.set_aside(id)?,
-            machines: machines.into_iter().map(|m| m.machine).collect(),
+            machines,
             materials: stocked::all(store)?
                 .into_iter()
                 .filter(|m| !m.retired)

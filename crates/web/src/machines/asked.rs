@@ -20,6 +20,9 @@ pub(crate) struct Added {
     first: String,
     second: String,
     speed: String,
+    /// What a printer leaves white at its edges.
+    #[serde(default)]
+    white: String,
     #[serde(default)]
     mute: Tick,
 }
@@ -54,6 +57,17 @@ impl Added {
         if !SPEED.contains(&speed) {
             return Err(wrong("speed", "a speed is 1 to 10000 mm/s"));
         }
+        let white = match self.white.trim() {
+            "" => 0.0,
+            typed => mm("white", typed, unit)?,
+        };
+        if !(0.0..=100.0).contains(&white) {
+            let most = unit.length(100.0, 0);
+            return Err(wrong(
+                "white",
+                format!("a printer leaves {most} white at most"),
+            ));
+        }
         Ok(Machine {
             name: name.to_owned(),
             kind: self.kind,
@@ -63,6 +77,7 @@ impl Added {
             mute: self.mute.is_on(),
             loaded: None,
             drives: None,
+            white,
             bed: None,
         })
     }

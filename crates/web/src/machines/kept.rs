@@ -83,6 +83,11 @@ pub(crate) enum Does {
     Well,
 }
 
+/// Common practice, no source: printers do not print on the outermost 5 mm.
+const fn usual_white() -> f64 {
+    5.0
+}
+
 /// A machine of the shop.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub(crate) struct Machine {
@@ -102,6 +107,9 @@ pub(crate) struct Machine {
     /// What its drives do, where that was found from its runs.
     #[serde(default)]
     pub(crate) drives: Option<Drives>,
+    /// What a printer leaves white at every edge, mm.
+    #[serde(default = "usual_white")]
+    pub(crate) white: f64,
     /// Through the middles of the marks that stick on its bed, mm: left, low, width, height.
     #[serde(default)]
     pub(crate) bed: Option<[f64; 4]>,
@@ -169,6 +177,7 @@ pub(crate) fn fill(store: &Store) -> Result<(), WebError> {
             mute: false,
             loaded: None,
             drives: None,
+            white: usual_white(),
             bed: None,
         };
         store.add_machine(&serde_json::to_string(&machine)?)?;

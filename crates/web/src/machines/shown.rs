@@ -131,11 +131,16 @@ pub(crate) fn facts(listed: &Listed, address: &str, unit: Unit) -> Vec<Fact> {
         ("Address", address),
         ("Reaches", reach),
         ("Fastest", format!("{:.0} mm/s", machine.speed)),
-        ("Loaded", loaded),
+        // Paper is not kept count of.
+        match machine.kind {
+            Kind::Printer => (
+                "Leaves white",
+                format!("{} at each edge", unit.length(machine.white, 0)),
+            ),
+            Kind::Cutter | Kind::Laser => ("Loaded", loaded),
+        },
     ];
-    // Paper is not kept count of.
-    let counted = facts.len() - usize::from(machine.kind == Kind::Printer);
-    facts.into_iter().take(counted).collect()
+    facts.into()
 }
 
 /// What a machine is at.

@@ -8,6 +8,7 @@ async fn every_change_of_a_printed_page_is_taken_or_refused_beside_its_control()
     let store = shop.store.clone();
     let app = app(shop).await;
     let path = format!("/jobs/{job}/print");
+    crate::machines::fill(&store).unwrap();
     let taken = [
         "do=on&value=on",
         "do=paper&value=letter",
@@ -28,6 +29,10 @@ async fn every_change_of_a_printed_page_is_taken_or_refused_beside_its_control()
         "do=code",
         "do=turn",
         "do=turn",
+        "do=printer&value=3",
+        "do=paper&value=roll",
+        "do=page&width=500",
+        "do=paper&value=A4",
         "do=border&value=4",
         "do=bleed&value=1.5",
         "do=coloured",
@@ -84,6 +89,8 @@ async fn every_change_of_a_printed_page_is_taken_or_refused_beside_its_control()
         ),
         ("mm", "do=mark-size&value=90", REFUSED, "problem-marks"),
         ("mm", "do=code&value=maybe", UNREAD, "could not be read"),
+        ("mm", "do=printer&value=1", REFUSED, "choose a printer"),
+        ("mm", "do=printer&value=99", REFUSED, "choose a printer"),
     ];
     refuses(&app, &store, job, &path, refused).await;
 }

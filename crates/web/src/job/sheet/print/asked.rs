@@ -1,14 +1,19 @@
 //! Changes of a page to be printed, as its controls ask for them.
 
 use inky_core::inks::Rgb;
-use inky_core::print::{MarkCount, PAPERS, PrintChoice};
+use inky_core::print::{MarkCount, PAPERS, PrintChoice, ROLL};
 use inky_core::recipe::Recipe;
 use inky_core::units::Unit;
+use inky_store::MachineId;
 use serde::Deserialize;
 
 use crate::error::{WebError, wrong};
 use crate::form::{Figures, Tick, parsed};
+use crate::machines::kept::{Kind, Listed};
 use crate::typed::{mm, mm_or_none, place};
+
+/// How wide a roll is where no printer is known (common practice, no source), mm.
+const USUAL_ROLL: f64 = 610.0;
 
 /// One change.
 #[derive(Debug, Deserialize)]
@@ -22,7 +27,12 @@ pub(super) enum Change {
     /// A paper by its name.
     Paper { value: String },
     /// The sides of a page as it lies.
-    Page { width: String, height: String },
+    Page {
+        width: String,
+        /// Not of a roll.
+        #[serde(default)]
+        height: String,
+    },
     /// Upright or lying.
     Lying {
         #[serde(default)]
@@ -36,6 +46,11 @@ pub(super) enum Change {
         top: String,
         right: String,
         bottom: String,
+    },
+    /// As much as a printer of the shop leaves white.
+    Printer {
+        #[serde(deserialize_with = "parsed")]
+        value: MachineId,
     },
     /// How many marks.
     Marks { value: MarkCount },
@@ -90,6 +105,7 @@ impl Change {
             | Self::Paper { .. }
             | Self::Lying { .. }
             | Self::Turn
+            | Self::Printer { .. }
             | Self::Margins { .. } => "page",
             Self::Marks { .. }
             | Self::MarkSize { .. }
@@ -105,7 +121,12 @@ impl Change {
     }
 
     /// Changes a recipe, and names the step.
-    pub(super) fn apply(self, recipe: &mut Recipe, unit: Unit) -> Result<String, WebError> {
+    pub(super) fn apply(
+        self,
+        recipe: &mut Recipe,
+        machines: &[Listed],
+        unit: Unit,
+    ) -> Result<String, WebError> {
         let field = self.field();
         let typed = |text: &str| mm_or_none(field, text, unit);
         let mut print = recipe.print.clone().unwrap_or_else(|| usual(unit));
@@ -128,16 +149,42 @@ impl Change {
                 };
                 return Ok(name.to_owned());
             }
+            Self::Printer { value } => {
+                let found = machines.iter().find(|m| m.id == value);
+                let printer = found.filter(|m| m.machine.kind == Kind::Printer);
+                let printer = printer.ok_or_else(|| wrong(field, "choose a printer"))?;
+                print.margins = [printer.machine.white; 4];
+                format!("Margins of {}", printer.machine.name)
+            }
+            Self::Paper { value } if value == "roll" => {
+                let printers = machines.iter().filter(|m| m.machine.kind == Kind::Printer);
+                let wide = printers.map(|m| m.machine.reach[0]).reduce(f64::max);
+                print.roll = true;
+                print.page = [wide.unwrap_or(USUAL_ROLL), ROLL];
+                "A roll".to_owned()
+            }
             Self::Paper { value } => {
                 let found = PAPERS.iter().find(|(name, ..)| *name == value);
                 let (label, [w, h]) = found.ok_or_else(|| wrong(field, "choose a paper"))?;
-                let lying = print.page[0] > print.page[1];
+                let lying = !print.roll && print.page[0] > print.page[1];
+                print.roll = false;
                 print.page = if lying { [*h, *w] } else { [*w, *h] };
                 format!("Page {label}")
             }
             Self::Page { width, height } => {
-                print.page = [mm(field, &width, unit)?, mm(field, &height, unit)?];
+                let long = if print.roll {
+                    ROLL
+                } else {
+                    mm(field, &height, unit)?
+                };
+                print.page = [mm(field, &width, unit)?, long];
                 "Size of the page".to_owned()
+            }
+            Self::Lying { .. } | Self::Turn if print.roll => {
+                return Err(wrong(
+                    field,
+                    "a roll is as long as it has to be: it is not turned",
+                ));
             }
             Self::Lying { value } => {
                 let [w, h] = print.page;

@@ -4,7 +4,7 @@ use inky_core::print::{Fault, PrintChoice, Printed};
 use inky_core::units::Unit;
 
 use super::shown::mark_names;
-use crate::machines::kept::{Kind, Machine};
+use crate::machines::kept::{Kind, Listed, Machine};
 use crate::machines::stops::beyond;
 use crate::text;
 use crate::workshop::{OnSheet, PrintedSheet};
@@ -23,7 +23,7 @@ pub(crate) struct Faults {
 pub(crate) fn faults(
     on: &OnSheet,
     printed: &PrintedSheet,
-    machines: &[Machine],
+    machines: &[Listed],
     unit: Unit,
 ) -> Faults {
     let pictures: Vec<Printed> = printed.arts.iter().map(|a| a.printed.clone()).collect();
@@ -66,17 +66,19 @@ pub(crate) fn faults(
     Faults {
         said,
         anew,
-        turn: beside.is_some_and(|(_, needs)| turned_fits(&printed.page.choice, needs)),
+        turn: !printed.page.choice.roll
+            && beside.is_some_and(|(_, needs)| turned_fits(&printed.page.choice, needs)),
     }
 }
 
 /// The cutter that comes nearest where none of the shop's reaches all of a page's cut: what that needs across and along,
 /// and what it reaches.
-fn not_reached<'a>(on: &OnSheet, machines: &'a [Machine]) -> Option<(&'a Machine, [f64; 4])> {
+fn not_reached<'a>(on: &OnSheet, machines: &'a [Listed]) -> Option<(&'a Machine, [f64; 4])> {
     let tool = on.sheet.material.tool;
     let fit = |m: &&Machine| m.kind != Kind::Printer && m.kind.holds(tool);
     let beyond: Option<Vec<(&Machine, [f64; 4])>> = machines
         .iter()
+        .map(|listed| &listed.machine)
         .filter(fit)
         .map(|m| beyond(on, m).map(|needs| (m, needs)))
         .collect();

@@ -18,6 +18,7 @@ use crate::job::kept::{Kept, answer};
 use crate::job::line::Line;
 use crate::job::request::JobRequest;
 use crate::job::send::routes::download;
+use crate::machines::kept;
 use crate::reader::Reader;
 use crate::refusal::Refusal;
 
@@ -32,10 +33,11 @@ struct Form {
 async fn change(asked: JobRequest, form: web::Form<Form>) -> Result<HttpResponse, WebError> {
     let Form { revision, change } = form.into_inner();
     asked
-        .change(revision, Line::Sheet, move |_, base| {
+        .change(revision, Line::Sheet, move |stages, base| {
             let field = change.field();
             let mut recipe = base.recipe;
-            let name = change.apply(&mut recipe, base.unit)?;
+            let machines = kept::all(stages.store())?;
+            let name = change.apply(&mut recipe, &machines, base.unit)?;
             recipe.check().map_err(|e| e.beside(field))?;
             Ok((recipe, name))
         })

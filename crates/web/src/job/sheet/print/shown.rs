@@ -6,8 +6,9 @@ use inky_core::shapes::Design;
 use inky_core::units::Unit;
 
 use super::look::{self, LookShown};
-use crate::job::controls::{Other, ShopAround};
+use crate::job::controls::ShopAround;
 use crate::job::layers::shown::Choice;
+use crate::machines::kept::Kind;
 use crate::text;
 use crate::workshop::PrintedSheet;
 
@@ -21,6 +22,9 @@ pub(crate) struct PrintShown {
     pub(crate) papers: Vec<Choice>,
     pub(crate) sides: [String; 2],
     pub(crate) lying: bool,
+    pub(crate) roll: bool,
+    /// Numbers and names of the shop's printers, whose margins can be taken.
+    pub(crate) printers: Vec<(i64, String)>,
     /// Left, top, right, bottom, each with its name and label.
     pub(crate) margins: [(&'static str, &'static str, String); 4],
     pub(crate) four: bool,
@@ -68,7 +72,7 @@ pub(crate) fn body(
 ) -> PrintBody {
     let sheets = around.laid.map_or(&[][..], |l| &l.sheets);
     let printed = sheets.iter().find_map(|s| s.printed.as_ref());
-    let shown = |print: &PrintChoice| shown(print, (design, around.others), printed, unit);
+    let shown = |print: &PrintChoice| shown(print, (design, around), printed, unit);
     PrintBody {
         on: recipe.print.as_ref().map(shown),
     }
@@ -76,13 +80,16 @@ pub(crate) fn body(
 
 fn shown(
     print: &PrintChoice,
-    around: (&Design, &[Other]),
+    (design, around): (&Design, ShopAround<'_>),
     printed: Option<&PrintedSheet>,
     unit: Unit,
 ) -> PrintShown {
     let side = |mm: f64| text::side(mm, unit);
-    let [w, h] = print.page;
-    let lying = w > h;
+    let [w, h] = match printed.filter(|_| print.roll) {
+        Some(printed) => printed.page.choice.page,
+        None => print.page,
+    };
+    let lying = !print.roll && w > h;
     let upright = if lying { [h, w] } else { [w, h] };
     let same = |sides: &[f64; 2]| (0..2).all(|k| (sides[k] - upright[k]).abs() < 0.05);
     let mut papers: Vec<Choice> = PAPERS
@@ -90,9 +97,14 @@ fn shown(
         .map(|(name, sides)| Choice {
             word: (*name).to_owned(),
             label: (*name).to_owned(),
-            on: same(sides),
+            on: !print.roll && same(sides),
         })
         .collect();
+    papers.push(Choice {
+        word: "roll".to_owned(),
+        label: "a roll".to_owned(),
+        on: print.roll,
+    });
     if papers.iter().all(|p| !p.on) {
         papers.push(Choice {
             word: String::new(),
@@ -100,12 +112,17 @@ fn shown(
             on: true,
         });
     }
+    let of_shop = around.machines.iter();
+    let printers = of_shop.filter(|m| m.machine.kind == Kind::Printer);
+    let printers = printers.map(|m| (m.id, m.machine.name.clone())).collect();
     let [left, top, right, bottom] = print.margins.map(side);
     let four = print.marks.count == MarkCount::Four;
     PrintShown {
         papers,
         sides: [side(w), side(h)],
         lying,
+        roll: print.roll,
+        printers,
         margins: [
             ("left", "Left", left),
             ("top", "Top", top),
@@ -123,7 +140,7 @@ fn shown(
         said: printed
             .and_then(|p| p.page.code.as_ref())
             .map_or_else(String::new, |c| c.text.clone()),
-        look: look::shown(print, around, unit),
+        look: look::shown(print, (design, around.others), unit),
         border: side(print.border),
         bleed: side(print.bleed),
         colour: print.border_colour.map(|c| c.to_string()),
