@@ -257,7 +257,7 @@ async fn what_lies_under_a_mark_or_beyond_the_cutter_is_told_with_a_remedy() {
     takes(&app, &store, job, &format!("/jobs/{job}/sheet"), [moves]).await;
     let (page, _) = on_page(&app, job).await;
     assert!(
-        page.contains("within the ground of the mark at the lower left"),
+        page.contains("in the ground of the mark at the lower left"),
         "{page}"
     );
     takes(

@@ -365,11 +365,16 @@ fn printed(
     if arts.is_empty() {
         return Vec::new();
     }
-    let laid = lay(&load, &sheet);
+    let mut laid = lay(&load, &sheet);
     let pictures: Vec<Printed> = arts.iter().map(|a| a.printed.clone()).collect();
     let page = PrintPage::of(&print, &pictures, &laid);
     // A number that is too long for a code is left out.
     let page = page.clone().named(said).unwrap_or(page);
+    if print.roll {
+        // What is used of it is what it is cut off to.
+        laid.stock = page.choice.stock(&material.name);
+        laid.left = laid.stock.left(laid.bounds().unwrap_or_default());
+    }
     vec![OnSheet {
         printed: Some(PrintedSheet { page, arts }),
         sheet: laid,

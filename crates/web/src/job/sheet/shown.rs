@@ -23,7 +23,7 @@ pub(crate) struct SheetRow {
     pub(crate) name: String,
     pub(crate) figures: Vec<Bit>,
     /// What does not fit or lies too near, in words; empty where nothing does.
-    pub(crate) trouble: String,
+    pub(crate) trouble: Vec<String>,
     /// Whether it helps to lay it as the program does, and whether to turn its page.
     pub(crate) anew: bool,
     pub(crate) turn: bool,
@@ -172,7 +172,7 @@ fn figures(on: &OnSheet, unit: Unit) -> Vec<Bit> {
 }
 
 /// What is wrong with a sheet, and what helps.
-fn trouble(on: &OnSheet, wide: bool, faults: Option<&Faults>) -> String {
+fn trouble(on: &OnSheet, wide: bool, faults: Option<&Faults>) -> Vec<String> {
     let sheet = &on.sheet;
     let forgotten = on.if_planned().map_or(0, |(_, plan)| plan.forgotten);
     let mut said = Vec::new();
@@ -237,7 +237,7 @@ fn trouble(on: &OnSheet, wide: bool, faults: Option<&Faults>) -> String {
     if sheet.to_nest {
         said.push("In rows for now: press nested to nest it again.".to_owned());
     }
-    said.join(" ")
+    said
 }
 
 fn turns(chosen: Turns) -> Vec<Choice> {

@@ -36,17 +36,13 @@ pub(crate) fn faults(
             _ => ["lie", "reach"],
         };
         match fault {
-            Fault::Mark(n) => format!(
-                "{pictures} {lies} within the ground of the mark at the {}, where no camera would find it: drag one of them away.",
-                marks.get(n).map_or("side", |m| m.1)
-            ),
+            Fault::Mark(n) => {
+                let mark = marks.get(n).map_or("side", |m| m.1);
+                format!("{pictures} {lies} in the ground of the mark at the {mark}: drag one of them away.")
+            }
             Fault::Code => format!("{pictures} {lies} over the code: drag it away, or leave the code out."),
-            Fault::Margin => format!(
-                "{pictures} {reaches} beyond what the printer prints on: drag it inwards, or make the margins smaller."
-            ),
-            Fault::Behind => format!(
-                "{pictures} {reaches} to the left of the first mark or below it, where a cutter that counts from there does not go: drag it inwards, or that mark outwards."
-            ),
+            Fault::Margin => format!("{pictures} {reaches} beyond what is printed on: drag it inwards, or make the margins smaller."),
+            Fault::Behind => format!("{pictures} {reaches} left of the first mark or below it, where a cutter that counts from there does not go: drag it inwards."),
         }
     });
     let mut said: Vec<String> = said.collect();
