@@ -163,7 +163,7 @@ fn nine_stickers_are_printed_and_cut_where_their_marks_were_found() -> Result<()
 }
 
 /// Changes what is set beside a simulated machine.
-fn set(name: &str, value: &str) -> String {
+pub(crate) fn set(name: &str, value: &str) -> String {
     format!(
         "const s = document.querySelector('[name={name}]'); s.value = '{value}'; s.dispatchEvent(new Event('change', {{ bubbles: true }}))"
     )
@@ -203,7 +203,7 @@ async fn lying(b: &Browser) -> Result<Affine> {
 }
 
 /// Prints the nine on the simulated printer and sends their cut to the simulated cutter, whose bench is open then.
-async fn printed_and_sent(b: &Browser, server: &str) -> Result<()> {
+pub(crate) async fn printed_and_sent(b: &Browser, server: &str) -> Result<()> {
     for machine in [1, 3] {
         b.go(&format!("{server}/machines/{machine}")).await?;
         by_hand(b, &set("pace", "1000")).await?;

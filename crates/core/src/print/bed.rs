@@ -26,7 +26,7 @@ pub const SURE: f64 = 0.4;
 
 /// A sheet of paper is a rectangle, but for this part; what is nearer by less is not known to be.
 const SQUARE: f64 = 0.003;
-const AS_SQUARE: f64 = 0.001;
+const AS_SQUARE: f64 = 0.002;
 /// What a telephone leaves of the bend of its lens at most, percent (common practice, no source).
 const LEFT: f64 = 0.3;
 
