@@ -1,11 +1,13 @@
 """A page to be printed and cut, as other programs see it.
 
-Its boxes and its pictures by qpdf (pikepdf); what is shown of it by pdfium: marks where they were told, pictures printed
-to the bleed and no farther, their colours carried on past the cut, pieces coloured in;
+Its boxes and its pictures by qpdf (pikepdf) and poppler (pdfinfo, pdfimages); what is shown of it by pdfium: marks where
+they were told, pictures printed to the bleed and no farther, their colours carried on past the cut, pieces coloured in;
 its code by OpenCV. The cut file is held against the page.
 """
 
 import math
+import re
+import subprocess
 
 import cv2
 import numpy
@@ -68,6 +70,8 @@ def page(check, inky, folder, svg_lines, case):
             check((same == numpy.array(Image.open(art).convert("RGB"))).all(), f"{what}: its pixels are others")
     check(numpy.abs(media - [0, 0, 210, 297]).max() < NEAR, f"{what}: media box {media}")
 
+    by_poppler(check, pdf, name, what)
+
     # The first mark lies at the lower left of what is printable; the cut file begins there.
     half = 3.0
     x0, y0, x1, y1 = 10 + half, 20 + half, 210 - 14 - half, 297 - 12 - half
@@ -124,6 +128,22 @@ def page(check, inky, folder, svg_lines, case):
         want = colours[min(max(int(row), 0), 499), min(max(int(column), 0), 599)]
         got = picture[int(high - p.y * px), int(p.x * px)]
         check(numpy.abs(got - want).max() < 14, f"{what}: bleed of {got} beside {want}")
+
+
+def by_poppler(check, pdf, name, what):
+    """Its size and its pictures as pdfinfo and pdfimages tell them."""
+    told = subprocess.run(["pdfinfo", "-box", pdf], capture_output=True, text=True, check=True).stdout
+    size = [float(v) * MM for v in re.search(r"Page size:\s+([\d.]+) x ([\d.]+) pts", told).groups()]
+    check(max(abs(size[0] - 210), abs(size[1] - 297)) < NEAR, f"{what}: pdfinfo tells {size} mm")
+    listed = subprocess.run(["pdfimages", "-list", pdf], capture_output=True, text=True, check=True).stdout
+    rows = [row.split() for row in listed.splitlines()[2:]]
+    own = {row[10] for row in rows if row[3:5] == ["600", "500"]}
+    check(len(own) == 1, f"{what}: pdfimages lists its picture as objects {own}")
+    kinds = {row[8] for row in rows if row[10] in own}
+    check(kinds == {"jpeg" if name.endswith("jpg") else "image"}, f"{what}: pdfimages tells {kinds}")
+    # A picture of 600 px printed 60 mm wide.
+    ppi = {float(row[12]) for row in rows if row[10] in own}
+    check(all(abs(v - 254) < 1 for v in ppi), f"{what}: pdfimages tells {ppi} pixels per inch")
 
 
 def coloured(check, inky, folder):
