@@ -280,7 +280,7 @@ fn in_short(report: &Report) -> String {
     told.collect::<Vec<_>>().join(", ")
 }
 
-fn some(n: usize, one: &str) -> String {
+pub(crate) fn some(n: usize, one: &str) -> String {
     format!("{n} {one}{}", if n == 1 { "" } else { "s" })
 }
 

@@ -7,7 +7,7 @@ use inky_core::inks::Rgb;
 use inky_core::print::look::{Around, Fill, Filled};
 use inky_core::print::paint::{Paint, Pattern};
 
-use crate::print::mm;
+use crate::paper::mm;
 
 /// What a picture is cut out around.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]

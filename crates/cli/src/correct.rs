@@ -22,7 +22,7 @@ pub(crate) struct CorrectArgs {
     #[arg(short, long)]
     output: PathBuf,
     /// How far apart the page's marks are across and along, such as 174x231mm
-    #[arg(long, value_parser = crate::print::sides)]
+    #[arg(long, value_parser = crate::paper::sides)]
     marks: [f64; 2],
     /// Where they were found, mm on the machine, y up: lower left, lower right, upper right where there are four, upper
     /// left; one below nought as --found=-1.2,3.4
@@ -32,7 +32,7 @@ pub(crate) struct CorrectArgs {
     #[arg(long, requires = "bed", conflicts_with = "found")]
     photo: Option<PathBuf>,
     /// How far apart the bed's marks are across and along, such as 400x300mm
-    #[arg(long, value_parser = crate::print::sides)]
+    #[arg(long, value_parser = crate::paper::sides)]
     bed: Option<[f64; 2]>,
     /// Where the bed's mark with the dot is, at the lower left, mm on the machine
     #[arg(long, value_name = "X,Y", default_value = "0,0", value_parser = place)]

@@ -16,6 +16,7 @@ mod inspect;
 mod machine;
 mod made;
 mod named;
+mod paper;
 mod piece;
 mod plan;
 mod print;

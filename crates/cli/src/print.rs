@@ -9,24 +9,24 @@ use inky_core::inks::Rgb;
 use inky_core::material::Material;
 use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
-use inky_core::print::code::{CodeError, sayable};
+use inky_core::print::code::CodeError;
 use inky_core::print::look::Look;
-use inky_core::print::{
-    A4, BLEED, MarkChoice, MarkCount, PAPERS, PrintChoice, PrintPage, Printed, ROLL,
-};
+use inky_core::print::{A4, BLEED, MarkChoice, MarkCount, PrintChoice, PrintPage, Printed, ROLL};
 use inky_core::recipe::Recipe;
 use inky_core::sheet::{Load, lay};
 use inky_core::size::Size;
 use inky_core::stop::Stop;
 use inky_core::trace::trace;
-use inky_core::units::{DEFAULT_PPI, Length, MM_PER_INCH};
+use inky_core::units::{DEFAULT_PPI, MM_PER_INCH};
 use inky_formats::pdf;
 use inky_formats::picture::{self, PlainJpeg};
 use inky_formats::png::{self, PngError};
 
-use crate::args::{SheetArgs, length};
+use crate::args::SheetArgs;
 use crate::batch::title;
+use crate::check::some;
 use crate::coloured::{AroundAsked, FillAsked, fill};
+use crate::paper::{count, margins, mm, paper, said};
 use crate::save::{Target, save};
 use crate::sheet::{self, SheetFailed};
 use crate::{piece, say};
@@ -333,8 +333,8 @@ fn told(args: &SheetArgs, page: &PrintPage, material: &Material) {
         _ => String::new(),
     };
     say::done(format_args!(
-        "printed: {} pictures on {w:.0} × {h:.0} mm of {}, {} marks {across:.1} mm apart across and {up:.1} mm along{saved}",
-        page.prints.len(),
+        "printed: {} on {w:.0} × {h:.0} mm of {}, {} marks {across:.1} mm apart across and {up:.1} mm along{saved}",
+        some(page.prints.len(), "picture"),
         material.name,
         page.marks.len(),
     ));
@@ -344,58 +344,5 @@ fn told(args: &SheetArgs, page: &PrintPage, material: &Material) {
             cut.display(),
             cut.display(),
         ));
-    }
-}
-
-pub(crate) fn mm(text: &str) -> Result<f64, String> {
-    match length(text)? {
-        Length::Mm(mm) => Ok(mm),
-        Length::Px(_) => Err("give it in mm or in".to_owned()),
-    }
-}
-
-fn paper(text: &str) -> Result<[f64; 2], String> {
-    let named = PAPERS
-        .iter()
-        .find(|(name, _)| text.eq_ignore_ascii_case(name));
-    if let Some((_, sides)) = named {
-        return Ok(*sides);
-    }
-    sides(text).map_err(|e| format!("{e}; or name A4, A3, letter or tabloid"))
-}
-
-/// Two lengths with a cross between them; a unit behind the second is that of the first where it has none.
-pub(crate) fn sides(text: &str) -> Result<[f64; 2], String> {
-    let Some((w, h)) = text.split_once(['x', '×']) else {
-        return Err("give two sides, such as 320x450mm".to_owned());
-    };
-    let unit = h.trim_start_matches(|c: char| c.is_ascii_digit() || c == '.' || c == ' ');
-    let bare = w.trim().chars().all(|c| c.is_ascii_digit() || c == '.');
-    let first = if bare {
-        format!("{w}{unit}")
-    } else {
-        w.to_owned()
-    };
-    Ok([mm(&first)?, mm(h)?])
-}
-
-fn margins(text: &str) -> Result<[f64; 4], String> {
-    let all: Result<Vec<f64>, String> = text.split(',').map(mm).collect();
-    match all?[..] {
-        [one] => Ok([one; 4]),
-        [left, top, right, bottom] => Ok([left, top, right, bottom]),
-        _ => Err("give one margin, or left, top, right and bottom with commas".to_owned()),
-    }
-}
-
-fn said(text: &str) -> Result<String, CodeError> {
-    sayable(text)
-}
-
-fn count(text: &str) -> Result<MarkCount, String> {
-    match text {
-        "3" => Ok(MarkCount::Three),
-        "4" => Ok(MarkCount::Four),
-        _ => Err("a page has 3 or 4 marks".to_owned()),
     }
 }

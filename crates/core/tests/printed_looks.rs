@@ -191,6 +191,29 @@ fn what_is_coloured_in_lies_over_the_picture_and_nowhere_else() {
     assert_eq!(at(15.0, 15.0), Rgb::WHITE, "outside of it");
 }
 
+/// Cut out around the disc alone, of what is coloured in beside it nothing is printed.
+#[test]
+fn nothing_is_coloured_in_beyond_what_is_printed() {
+    let fill = |of: Filled| Fill {
+        of,
+        with: Paint::flat(RED),
+        picture: None,
+    };
+    let look = Look {
+        around: Around::Layer(TEAL),
+        fills: vec![
+            fill(Filled::Piece([0.5, 0.85])),
+            fill(Filled::Piece([0.5, 0.7])),
+        ],
+    };
+    let printed = printed(&look, &PrintChoice::default());
+    // The ring is out of reach; of what lies between, the bleed of 2 mm around the disc is left.
+    assert_eq!(printed.painted.len(), 1);
+    let found = area(&printed.painted[0].shapes);
+    let inner = 10.0 - 0.25;
+    assert!(near(found, PI * (12.0 * 12.0 - inner * inner)), "{found}");
+}
+
 /// Parts of a pattern that are of its colour: π · 0.3² of a dot's square, a half of the others.
 #[test]
 fn as_much_of_a_pattern_is_coloured_as_its_geometry_says() {

@@ -5,7 +5,7 @@ use rayon::prelude::*;
 
 use super::PrintChoice;
 use super::bleed::{self, Bled};
-use super::look::{Drawn, Painted};
+use super::look::{Around, Drawn, Painted};
 use crate::cutting::CutLayer;
 use crate::inks::Rgb;
 use crate::material::Material;
@@ -78,8 +78,8 @@ impl Printed {
             outline: united,
             inner,
             cut,
+            painted: within(drawn.painted, drawn.around, &printed),
             printed,
-            painted: drawn.painted,
             white: white.unwrap_or_default(),
             border_colour: choice.border_colour,
         })
@@ -187,6 +187,19 @@ impl Printed {
 
 /// Cut lines as they are drawn.
 const CUT: Rgb = Rgb([214, 36, 110]);
+
+/// What is coloured in, as far as it is printed: of another figure than the artwork pieces may lie outside.
+fn within(painted: Vec<Painted>, around: Around, printed: &[Rings]) -> Vec<Painted> {
+    if around == Around::Artwork {
+        return painted;
+    }
+    let clip = all(printed);
+    let clipped = painted.into_iter().map(|p| Painted {
+        shapes: overlay(&all(&p.shapes), &clip, Keep::Both),
+        ..p
+    });
+    clipped.filter(|p| !p.shapes.is_empty()).collect()
+}
 
 fn bounds(rings: &[Rings]) -> Rect {
     let boxes = rings.iter().map(|r| r.outer.bounds());

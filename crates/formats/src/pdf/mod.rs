@@ -15,6 +15,7 @@
 pub mod chart;
 pub mod order;
 mod paper;
+mod pattern;
 pub mod print;
 pub mod proof;
 

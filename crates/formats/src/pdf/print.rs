@@ -11,10 +11,8 @@
 //! once, a JPEG as the JPEG that it was. Source: ISO 32000-1, 8.9.5 (images), 8.10 (forms), 14.11.2 (page boxes).
 
 use inky_core::cutting::CutLayer;
-use inky_core::inks::Rgb;
 use inky_core::overlay::Rings;
 use inky_core::picture::Picture;
-use inky_core::print::look::Painted;
 use inky_core::print::paint::Rows;
 use inky_core::print::{PrintPage, Printed};
 use kurbo::{Affine, BezPath};
@@ -23,7 +21,7 @@ use pdf_writer::writers::ColorSpace;
 use pdf_writer::{Content, Filter, Finish, Name, Pdf, Rect, Ref};
 
 use super::{
-    CATALOG, CONTENT, HAIRLINE, PAGE, POINTS_PER_MM, TREE, finish, follow, lines, packed,
+    CATALOG, CONTENT, HAIRLINE, PAGE, POINTS_PER_MM, TREE, finish, follow, lines, packed, pattern,
     spot_space,
 };
 use crate::picture::PlainJpeg;
@@ -150,10 +148,6 @@ fn form(n: usize) -> String {
     format!("F{n}")
 }
 
-fn row_name(n: usize) -> String {
-    format!("R{n}")
-}
-
 /// The first reference of each picture.
 fn first_references(arts: &[Art<'_>]) -> Vec<i32> {
     let mut next = ARTS;
@@ -206,7 +200,7 @@ fn catalogue(pdf: &mut Pdf, groups: &[&str]) {
 }
 
 /// Rings as one path.
-fn path(rings: &[Rings]) -> BezPath {
+pub(super) fn path(rings: &[Rings]) -> BezPath {
     rings
         .iter()
         .flat_map(Rings::all)
@@ -245,7 +239,7 @@ fn put(pdf: &mut Pdf, first: i32, art: Art<'_>) {
         .painted
         .iter()
         .enumerate()
-        .map(|(n, p)| painted(&mut content, n, p))
+        .map(|(n, p)| pattern::painted(&mut content, n, p))
         .collect();
     let packed_content = packed(content.finish().as_slice());
     let mut form = pdf.form_xobject(reference(0), &packed_content);
@@ -261,7 +255,7 @@ fn put(pdf: &mut Pdf, first: i32, art: Art<'_>) {
             .map(|(n, r)| (n, ROWS + 2 * n as i32, r))
     };
     for (n, part, _) in numbered().filter(|(.., rows)| rows.is_some()) {
-        images.pair(Name(row_name(n).as_bytes()), reference(part));
+        images.pair(Name(pattern::row_name(n).as_bytes()), reference(part));
     }
     images.finish();
     resources.finish();
@@ -270,10 +264,10 @@ fn put(pdf: &mut Pdf, first: i32, art: Art<'_>) {
         let Some(rows) = rows else { continue };
         match &printed.painted[n].tile {
             Some(tile) => {
-                tiles(pdf, (reference(part), reference(part + 1)), rows);
+                pattern::tiles(pdf, (reference(part), reference(part + 1)), rows);
                 image(pdf, reference(part + 1), tile, None);
             }
-            None => row(pdf, reference(part), rows),
+            None => pattern::row(pdf, reference(part), rows),
         }
     }
     image(pdf, reference(1), &bled.picture, None);
@@ -292,71 +286,6 @@ fn put(pdf: &mut Pdf, first: i32, art: Art<'_>) {
         }
         None => image(pdf, reference(2), art.picture, Some(reference(3))),
     }
-}
-
-/// What is coloured in: its ground, then the rows of its pattern, which are told.
-fn painted(content: &mut Content, n: usize, p: &Painted) -> Option<Rows> {
-    let shapes = path(&p.shapes);
-    let rows = p.rows();
-    let fill = |content: &mut Content, Rgb(colour): Rgb| {
-        let [r, g, b] = colour.map(|v| f32::from(v) / 255.0);
-        content.set_fill_rgb(r, g, b);
-    };
-    content.save_state();
-    fill(content, p.ground());
-    follow(content, &shapes, Affine::IDENTITY);
-    content.fill_even_odd();
-    if let Some(rows) = &rows {
-        follow(content, &shapes, Affine::IDENTITY);
-        content.clip_even_odd().end_path();
-        fill(content, p.paint.colour);
-        for down in &rows.down {
-            let map = rows.map * Affine::translate((0.0, *down));
-            content.save_state();
-            content.transform(map.as_coeffs().map(|v| v as f32));
-            content.x_object(Name(row_name(n).as_bytes()));
-            content.restore_state();
-        }
-    }
-    content.restore_state();
-    rows
-}
-
-/// A row of a pattern as a form, in the colour that is set where it is shown.
-fn row(pdf: &mut Pdf, id: Ref, rows: &Rows) {
-    let mut content = Content::new();
-    follow(&mut content, &rows.row, Affine::IDENTITY);
-    content.fill_nonzero();
-    let packed_content = packed(content.finish().as_slice());
-    let b = rows.row.control_box().inflate(0.1, 0.1);
-    let mut form = pdf.form_xobject(id, &packed_content);
-    form.filter(Filter::FlateDecode);
-    form.bbox(Rect::new(
-        b.x0 as f32,
-        b.y0 as f32,
-        b.x1 as f32,
-        b.y1 as f32,
-    ));
-    form.resources().finish();
-}
-
-/// The same of a picture that repeats.
-fn tiles(pdf: &mut Pdf, (id, tile): (Ref, Ref), rows: &Rows) {
-    let [w, h] = rows.repeat;
-    let mut content = Content::new();
-    for x in &rows.across {
-        content.save_state();
-        content.transform([w, 0.0, 0.0, -h, *x, h].map(|v| v as f32));
-        content.x_object(Name(b"T"));
-        content.restore_state();
-    }
-    let packed_content = packed(content.finish().as_slice());
-    let ends = [rows.across.first(), rows.across.last()];
-    let [from, to] = ends.map(|x| x.copied().unwrap_or_default() as f32);
-    let mut form = pdf.form_xobject(id, &packed_content);
-    form.filter(Filter::FlateDecode);
-    form.bbox(Rect::new(from, 0.0, to + w as f32, h as f32));
-    form.resources().x_objects().pair(Name(b"T"), tile);
 }
 
 /// An image in a box of mm, within shapes.
