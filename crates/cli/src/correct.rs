@@ -21,9 +21,10 @@ pub(crate) struct CorrectArgs {
     /// The file to write
     #[arg(short, long)]
     output: PathBuf,
-    /// How far apart the page's marks are across and along, such as 174x231mm
-    #[arg(long, value_parser = crate::paper::sides)]
-    marks: [f64; 2],
+    /// How far apart the page's marks are across and along, such as 174x231mm; or, where they were moved, where each was
+    /// meant to lie as seen from the first, mm, y up, in their order, such as "0,0;174,12;3.5,231"
+    #[arg(long, value_name = "WxH|X,Y;…", value_parser = meant)]
+    marks: Meant,
     /// Where they were found, mm on the machine, y up: lower left, lower right, upper right where there are four, upper
     /// left; one below nought as --found=-1.2,3.4
     #[arg(long, required_unless_present = "photo", num_args = 1..=4, value_name = "X,Y", value_parser = place)]
@@ -61,6 +62,8 @@ pub(crate) enum CorrectFailed {
     File { path: PathBuf, why: CorrectedError },
     #[error("{} is neither HPGL nor G-code; files for machines are what lies on them", .0.display())]
     Unknown(PathBuf),
+    #[error("--marks says where {0} were meant to lie, and {1} were found")]
+    Meant(usize, usize),
     #[error(transparent)]
     Save(#[from] SaveFailed),
 }
@@ -68,13 +71,8 @@ pub(crate) enum CorrectFailed {
 pub(crate) fn run(args: &CorrectArgs) -> Result<(), CorrectFailed> {
     let target = Target::new([&args.input], args.force);
     target.check(&args.output)?;
-    let [w, h] = args.marks;
-    let corners = [(0.0, 0.0), (w, 0.0), (w, h), (0.0, h)].map(Point::from);
     let found = found(args)?;
-    let meant = match found.len() {
-        3 => vec![corners[0], corners[1], corners[3]],
-        _ => corners.to_vec(),
-    };
+    let meant = args.marks.of(found.len())?;
     let correction = correction(&meant, &found)?;
     let bytes = input::read(&args.input).map_err(|why| CorrectFailed::Read {
         path: args.input.clone(),
@@ -94,6 +92,40 @@ pub(crate) fn run(args: &CorrectArgs) -> Result<(), CorrectFailed> {
     save(&args.output, moved.as_bytes())?;
     say::done(told(&correction));
     Ok(())
+}
+
+/// What is said of where marks were meant to lie.
+#[derive(Clone, Debug, PartialEq)]
+enum Meant {
+    /// In the corners of a rectangle.
+    Corners([f64; 2]),
+    /// Each by itself.
+    At(Vec<Point>),
+}
+
+fn meant(text: &str) -> Result<Meant, String> {
+    if text.contains(',') {
+        let places: Result<Vec<Point>, String> = text.split(';').map(place).collect();
+        return places.map(Meant::At);
+    }
+    crate::paper::sides(text).map(Meant::Corners)
+}
+
+impl Meant {
+    /// Where so many marks were meant to lie.
+    fn of(&self, count: usize) -> Result<Vec<Point>, CorrectFailed> {
+        match self {
+            Self::Corners([w, h]) => {
+                let corners = [(0.0, 0.0), (*w, 0.0), (*w, *h), (0.0, *h)].map(Point::from);
+                Ok(match count {
+                    3 => vec![corners[0], corners[1], corners[3]],
+                    _ => corners.to_vec(),
+                })
+            }
+            Self::At(places) if places.len() == count => Ok(places.clone()),
+            Self::At(places) => Err(CorrectFailed::Meant(places.len(), count)),
+        }
+    }
 }
 
 /// Where the marks are: as it was said, or as a photograph shows.

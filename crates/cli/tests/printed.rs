@@ -168,6 +168,31 @@ fn a_file_is_corrected_from_the_command_line_or_refused_with_the_reason() -> Res
                 .collect::<Vec<_>>()
         ) < 0.1
     );
+    // Said one by one the marks are the same, and moved ones can be said.
+    let each: Vec<String> = meant.iter().map(|p| format!("{},{}", p.x, p.y)).collect();
+    let places: Vec<String> = found
+        .iter()
+        .map(|p| format!("{:.3},{:.3}", p.x, p.y))
+        .collect();
+    let again = page.file("again.plt");
+    let singly = |each: &str, places: &[String]| -> Result<(Option<i32>, String)> {
+        let mut args = vec!["correct", &cut, "-o", &again, "--marks", each, "--found"];
+        args.extend(places.iter().map(String::as_str));
+        let done = inky(&args)?;
+        let told = String::from_utf8_lossy(&done.stderr).into_owned();
+        Ok((done.status.code(), told))
+    };
+    let (code, told) = singly(&each.join(";"), &places)?;
+    ensure!(code == Some(0), "{told}");
+    ensure!(fs::read(&again)? == fs::read(&out)?, "it is cut elsewhere");
+    fs::remove_file(&again)?;
+    let (code, told) = singly(&each[..3].join(";"), &places)?;
+    ensure!(
+        code == Some(1) && told.contains("where 3 were meant to lie, and 4 were found"),
+        "{told}"
+    );
+    let (code, _) = singly("0,0;174", &places)?;
+    ensure!(code == Some(2));
     // An existing file is kept.
     let (code, told) = correct(&found, &[])?;
     ensure!(code == Some(1) && told.contains("--force"), "{told}");
