@@ -136,8 +136,9 @@ pub struct Drawn {
 
 /// Round corners of a box, as a part of its shorter side.
 const ROUND: f64 = 0.1;
-/// What is coloured in reaches so far into what lies around it, px: over the pixels that are mixed of both.
-const UNDER: f64 = 0.5;
+/// What is coloured in reaches so far into what lies around it, px, over pixels that are mixed of both: a shape farther, since
+/// what is left of its own colour is seen; what a shape encloses less, so that its line does not become thin.
+const UNDER: [f64; 2] = [1.0, 0.5];
 
 impl Around {
     /// The figure around a box; `None` where the lines themselves are it.
@@ -191,7 +192,8 @@ impl Look {
             false => rings(&chosen),
         };
         let painted = self.fills.iter().filter_map(|fill| {
-            let shapes = grown(fill.of.shapes(design), UNDER * px);
+            let (shapes, under) = fill.of.found(design);
+            let shapes = grown(shapes, under * px);
             (!shapes.is_empty()).then_some(Painted {
                 shapes,
                 paint: fill.with,
@@ -247,6 +249,11 @@ impl Filled {
     /// What is coloured in of a design, mm; empty where there is nothing of it any more.
     #[must_use]
     pub fn shapes(self, design: &Design) -> Vec<Rings> {
+        self.found(design).0
+    }
+
+    /// The same, with how far it reaches under what lies around it, px.
+    fn found(self, design: &Design) -> (Vec<Rings>, f64) {
         match self {
             Self::Ink(colour) => {
                 let of_it = |s: &&Shape| {
@@ -255,7 +262,10 @@ impl Filled {
                         .get(s.ink.0 as usize)
                         .is_some_and(|i| i.colour == colour)
                 };
-                design.shapes.iter().filter(of_it).map(as_rings).collect()
+                (
+                    design.shapes.iter().filter(of_it).map(as_rings).collect(),
+                    UNDER[0],
+                )
             }
             Self::Piece([across, down]) => {
                 let (w, h) = (design.size.width.get(), design.size.height.get());
@@ -273,11 +283,11 @@ fn as_rings(shape: &Shape) -> Rings {
 }
 
 /// The shape at a place, or what the hole of a shape there leaves beside the shapes in it.
-fn piece(design: &Design, at: Point) -> Vec<Rings> {
+fn piece(design: &Design, at: Point) -> (Vec<Rings>, f64) {
     let holds = |ring: &Ring| ring.bounds().contains(at) && contains(&ring.chords(CHORDS), at);
     let in_shape = |s: &&Shape| holds(&s.outer) && !s.holes.iter().any(holds);
     if let Some(shape) = design.shapes.iter().rev().find(in_shape) {
-        return vec![as_rings(shape)];
+        return (vec![as_rings(shape)], UNDER[0]);
     }
     let holes = design
         .shapes
@@ -286,7 +296,7 @@ fn piece(design: &Design, at: Point) -> Vec<Rings> {
         .filter(|h| holds(h));
     let area = |r: &Ring| r.signed_area().abs();
     let Some(hole) = holes.min_by(|a, b| area(a).total_cmp(&area(b))) else {
-        return Vec::new();
+        return (Vec::new(), 0.0);
     };
     let reach = hole.bounds();
     let line = hole.chords(CHORDS);
@@ -296,5 +306,6 @@ fn piece(design: &Design, at: Point) -> Vec<Rings> {
         .map(|s| &s.outer)
         .filter(|o| reach.union(o.bounds()) == reach && contains(&line, o.beside()))
         .collect();
-    overlay(&[&hole.reversed()], &inside, Keep::Difference)
+    let left = overlay(&[&hole.reversed()], &inside, Keep::Difference);
+    (left, UNDER[1])
 }
