@@ -158,7 +158,7 @@ def coloured(check, inky, folder):
     halves[:, :10], halves[:, 10:] = (160, 0, 160), (0, 160, 160)
     Image.fromarray(halves).save(tile)
     fills = ["--fill", "40,40=stripes:#ff0000:#00ff00:5mm:0", "--fill", f"#000000=picture:{tile}::4mm"]
-    inky("sheet", art, "--print", "--width", "80mm", "--around", "ellipse", "--white", "0.5mm", *fills, "-o", pdf)
+    inky("sheet", art, "--print", "--width", "80mm", "--along", "ellipse", "--white", "0.5mm", *fills, "-o", pdf)
     with pikepdf.open(pdf) as document:
         check(not document.check_pdf_syntax(), f"coloured in: qpdf finds {document.check_pdf_syntax()}")
         spaces = document.pages[0].Resources.ColorSpace

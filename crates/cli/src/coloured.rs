@@ -4,14 +4,14 @@ use std::path::PathBuf;
 
 use clap::ValueEnum;
 use inky_core::inks::Rgb;
-use inky_core::print::look::{Around, Fill, Filled};
+use inky_core::print::look::{CutShape, Fill, Filled};
 use inky_core::print::paint::{Paint, Pattern};
 
 use crate::paper::mm;
 
-/// What a picture is cut out around.
+/// What the cut line follows.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum AroundAsked {
+pub(crate) enum CutShapeAsked {
     #[default]
     Artwork,
     Box,
@@ -19,13 +19,13 @@ pub(crate) enum AroundAsked {
     Ellipse,
 }
 
-impl From<AroundAsked> for Around {
-    fn from(asked: AroundAsked) -> Self {
+impl From<CutShapeAsked> for CutShape {
+    fn from(asked: CutShapeAsked) -> Self {
         match asked {
-            AroundAsked::Artwork => Self::Artwork,
-            AroundAsked::Box => Self::Box,
-            AroundAsked::Rounded => Self::Rounded,
-            AroundAsked::Ellipse => Self::Ellipse,
+            CutShapeAsked::Artwork => Self::Artwork,
+            CutShapeAsked::Box => Self::Box,
+            CutShapeAsked::Rounded => Self::Rounded,
+            CutShapeAsked::Ellipse => Self::Ellipse,
         }
     }
 }

@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use clap::Args as ClapArgs;
 use inky_core::correct::{CorrectError, Correction, correction};
 use inky_core::print::bed::on_bed;
+use inky_core::print::code::{Told, told as told_by};
 use inky_core::print::marks::MarkChoice;
 use inky_core::print::seen::codes;
 use inky_formats::corrected::{self, CorrectedError};
@@ -144,13 +145,13 @@ fn found(args: &CorrectArgs) -> Result<Vec<Point>, CorrectFailed> {
     let picture = picture::read(&bytes).map_err(|e| wrong(&e))?.picture;
     let codes = codes(&picture);
     if let Some(meant) = &args.code {
-        if codes.is_empty() {
-            say::note("no code could be read in the photograph");
-        } else if !codes.iter().any(|c| c.eq_ignore_ascii_case(meant.trim())) {
-            return Err(wrong(&format_args!(
-                "it shows a sheet with the code {}, not {meant}",
-                codes.join(" and ")
-            )));
+        match told_by(meant, &codes) {
+            Told::Nothing => say::note("no code could be read in the photograph"),
+            Told::Agrees => {}
+            Told::Other(other) => {
+                let why = format_args!("it shows a sheet with the code {other}, not {meant}");
+                return Err(wrong(&why));
+            }
         }
     }
     for code in &codes {

@@ -1,6 +1,5 @@
-//! What is said of a page: lengths, papers, margins, marks, a code.
+//! What is said of a page: lengths, papers, margins, marks.
 
-use inky_core::print::code::{CodeError, sayable};
 use inky_core::print::{MarkCount, PAPERS};
 use inky_core::units::Length;
 
@@ -45,10 +44,6 @@ pub(crate) fn margins(text: &str) -> Result<[f64; 4], String> {
         [left, top, right, bottom] => Ok([left, top, right, bottom]),
         _ => Err("give one margin, or left, top, right and bottom with commas".to_owned()),
     }
-}
-
-pub(crate) fn said(text: &str) -> Result<String, CodeError> {
-    sayable(text)
 }
 
 pub(crate) fn count(text: &str) -> Result<MarkCount, String> {

@@ -9,7 +9,7 @@ use inky_core::inks::Rgb;
 use inky_core::material::Material;
 use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
-use inky_core::print::code::CodeError;
+use inky_core::print::code::{CodeError, sayable};
 use inky_core::print::look::Look;
 use inky_core::print::{A4, BLEED, MarkChoice, MarkCount, PrintChoice, PrintPage, Printed, ROLL};
 use inky_core::recipe::Recipe;
@@ -25,8 +25,8 @@ use inky_formats::png::{self, PngError};
 use crate::args::SheetArgs;
 use crate::batch::title;
 use crate::check::some;
-use crate::coloured::{AroundAsked, FillAsked, fill};
-use crate::paper::{count, margins, mm, paper, said};
+use crate::coloured::{CutShapeAsked, FillAsked, fill};
+use crate::paper::{count, margins, mm, paper};
 use crate::save::{Target, save};
 use crate::sheet::{self, SheetFailed};
 use crate::{piece, say};
@@ -61,7 +61,7 @@ pub(crate) struct PrintArgs {
     pull_marks: bool,
     /// A code beside the upper left mark that says this, such as the number of an order: 20 capitals, digits, spaces and
     /// $%*+-./: at most
-    #[arg(long, value_name = "TEXT", value_parser = said, requires = "print")]
+    #[arg(long, value_name = "TEXT", value_parser = sayable, requires = "print")]
     code: Option<String>,
     /// How far past the cut it is printed; 2mm without
     #[arg(long, value_parser = mm, requires = "print")]
@@ -72,9 +72,9 @@ pub(crate) struct PrintArgs {
     /// The colour of border and bleed, such as #ffffff; without, the picture's own colours go on
     #[arg(long, value_name = "#RRGGBB", requires = "print")]
     border_colour: Option<Rgb>,
-    /// What a picture is cut out around: its own edge, a box, a box with round corners, or an ellipse
-    #[arg(long, value_enum, default_value_t = AroundAsked::Artwork, requires = "print")]
-    around: AroundAsked,
+    /// What the cut line follows: the picture's own edge, a box, a box with round corners, or an ellipse
+    #[arg(long, value_enum, default_value_t = CutShapeAsked::Artwork, requires = "print")]
+    along: CutShapeAsked,
     /// White under all that is printed, as a layer of its own in the PDF, so far within it
     #[arg(long, value_name = "MM", value_parser = mm, num_args = 0..=1, default_missing_value = "0.2mm", requires = "print")]
     white: Option<f64>,
@@ -209,11 +209,10 @@ pub(crate) fn run(args: &SheetArgs) -> Result<(), SheetFailed> {
         return Err(PrintFailed::TooLarge { width, height }.into());
     }
     let printed: Vec<Printed> = read.iter().map(|r| r.printed.clone()).collect();
-    let page = PrintPage::of(&choice, &printed, &laid);
-    let page = match &args.print.code {
-        Some(text) => page.named(text).map_err(PrintFailed::Code)?,
-        None => page,
-    };
+    let mut page = PrintPage::of(&choice, &printed, &laid);
+    if let Some(text) = &args.print.code {
+        page.name(text).map_err(PrintFailed::Code)?;
+    }
     write(args, (&page, &read), &target)?;
     if let Some(cut) = &args.print.cut {
         let plan = laying.plan(&load.name);
@@ -272,12 +271,12 @@ fn open(path: &Path, said: &PrintArgs, choice: &PrintChoice) -> Result<Read, Pri
         fills.push(fill.on(size, number));
     }
     for (fill, said) in fills.iter().zip(&said.fill) {
-        if fill.of.shapes(&traced.design).is_empty() {
+        if !fill.of.is_in(&traced.design) {
             say::note(format_args!("{} has not {}", path.display(), said.told()));
         }
     }
     let look = Look {
-        around: said.around.into(),
+        cut: said.along.into(),
         fills,
     };
     let drawn = look.drawn((&traced.design, &built), size[0] / f64::from(w), |n| {

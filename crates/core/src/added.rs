@@ -84,7 +84,8 @@ pub fn with_backing(
     changed
 }
 
-/// Sets stones along the picked lines or in the picked shapes. Their template is cut from `material`, each hole `wider` mm than its stone. They join those that are cut from it already.
+/// Sets stones along the picked lines or in the picked shapes. Their template is cut from `material`, each hole `wider` mm
+/// than its stone. They join those that are cut from it already.
 #[must_use]
 pub fn with_stones(
     recipe: &Recipe,

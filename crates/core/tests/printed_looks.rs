@@ -1,4 +1,4 @@
-//! What of an artwork is printed: figures around it, pieces that are coloured in, patterns, white under it.
+//! What of an artwork is printed: shapes that are cut out, pieces that are coloured in, patterns, white under it.
 #![allow(clippy::unwrap_used, reason = "helpers of tests may stop them")]
 
 use std::f64::consts::PI;
@@ -10,7 +10,7 @@ use inky_core::inks::Rgb;
 use inky_core::material::presets;
 use inky_core::overlay::Rings;
 use inky_core::picture::Picture;
-use inky_core::print::look::{Around, Fill, Filled, Look};
+use inky_core::print::look::{CutShape, Fill, Filled, Look};
 use inky_core::print::paint::{Paint, Pattern};
 use inky_core::print::{PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
@@ -64,30 +64,33 @@ fn a_piece_is_a_shape_or_what_a_shape_encloses() {
 }
 
 #[test]
-fn it_is_cut_around_its_edge_a_box_an_ellipse_or_a_layer() {
+fn it_is_cut_along_its_edge_a_box_an_ellipse_or_a_layer() {
     let choice = PrintChoice::default();
-    let cut = |around: Around| {
+    let cut = |along: CutShape| {
         let look = Look {
-            around,
+            cut: along,
             fills: Vec::new(),
         };
         printed(&look, &choice).cut
     };
-    assert!(near(area(&cut(Around::Artwork)), PI * 1600.0));
-    assert!(near(area(&cut(Around::Layer(TEAL))), PI * 100.0));
+    assert!(near(area(&cut(CutShape::Artwork)), PI * 1600.0));
+    assert!(near(area(&cut(CutShape::Layer(TEAL))), PI * 100.0));
     // A layer that is no more is the artwork.
-    assert!(near(area(&cut(Around::Layer(Rgb([1, 2, 3])))), PI * 1600.0));
-    assert!(near(area(&cut(Around::Box)), 6400.0));
+    assert!(near(
+        area(&cut(CutShape::Layer(Rgb([1, 2, 3])))),
+        PI * 1600.0
+    ));
+    assert!(near(area(&cut(CutShape::Box)), 6400.0));
     // Half axes of √2 · 40 mm; a box 8 mm larger to each side without what its corners of 8 mm leave.
-    assert!(near(area(&cut(Around::Ellipse)), PI * 3200.0));
+    assert!(near(area(&cut(CutShape::Ellipse)), PI * 3200.0));
     let rounded = 96.0 * 96.0 - (4.0 - PI) * 64.0;
-    assert!(near(area(&cut(Around::Rounded)), rounded));
-    let holds = |around: Around| {
+    assert!(near(area(&cut(CutShape::Rounded)), rounded));
+    let holds = |along: CutShape| {
         let corner = Point::new(10.2, 10.2);
-        cut(around).iter().any(|r| r.outer.path().contains(corner))
+        cut(along).iter().any(|r| r.outer.path().contains(corner))
     };
-    assert!(holds(Around::Box) && holds(Around::Rounded) && holds(Around::Ellipse));
-    assert!(!holds(Around::Artwork));
+    assert!(holds(CutShape::Box) && holds(CutShape::Rounded) && holds(CutShape::Ellipse));
+    assert!(!holds(CutShape::Artwork));
 }
 
 #[test]
@@ -172,7 +175,7 @@ fn what_is_coloured_in_lies_over_the_picture_and_nowhere_else() {
         },
     ];
     let look = Look {
-        around: Around::Box,
+        cut: CutShape::Box,
         fills,
     };
     let printed = printed(&look, &PrintChoice::default());
@@ -191,7 +194,7 @@ fn what_is_coloured_in_lies_over_the_picture_and_nowhere_else() {
     assert_eq!(at(15.0, 15.0), Rgb::WHITE, "outside of it");
 }
 
-/// Cut out around the disc alone, of what is coloured in beside it nothing is printed.
+/// Cut along the disc alone, of what is coloured in beside it nothing is printed.
 #[test]
 fn nothing_is_coloured_in_beyond_what_is_printed() {
     let fill = |of: Filled| Fill {
@@ -200,7 +203,7 @@ fn nothing_is_coloured_in_beyond_what_is_printed() {
         picture: None,
     };
     let look = Look {
-        around: Around::Layer(TEAL),
+        cut: CutShape::Layer(TEAL),
         fills: vec![
             fill(Filled::Piece([0.5, 0.85])),
             fill(Filled::Piece([0.5, 0.7])),

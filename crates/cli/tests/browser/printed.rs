@@ -385,8 +385,8 @@ fn pieces_are_coloured_in_on_the_bench_and_a_code_opens_its_job() -> Result<()> 
         b.until_text("#problem-look", "ress inside a piece").await?;
         b.enter(".fill [name=angle]", "30").await?;
         has("angle", "30").await?;
-        b.choose("#print-around", "an ellipse").await?;
-        step(b, "What it is cut around").await?;
+        b.choose("#print-along", "an ellipse").await?;
+        step(b, "What the cut line follows").await?;
         b.click(".fill button").await?;
         step(b, "Colouring taken off").await?;
         // What the code says, typed where jobs are found, opens the job.

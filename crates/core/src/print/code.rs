@@ -50,6 +50,28 @@ pub fn sayable(text: &str) -> Result<String, CodeError> {
     fits.then_some(said).ok_or(CodeError)
 }
 
+/// What codes in a photograph tell of a page.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Told<'a> {
+    /// None could be read.
+    Nothing,
+    /// It is that page.
+    Agrees,
+    /// Another sheet lies there: what its code says.
+    Other(&'a str),
+}
+
+/// Whether codes that were read are those of a page whose code says `meant`.
+#[must_use]
+pub fn told<'a>(meant: &str, codes: &'a [String]) -> Told<'a> {
+    let same = |code: &String| code.eq_ignore_ascii_case(meant.trim());
+    match codes {
+        [] => Told::Nothing,
+        _ if codes.iter().any(same) => Told::Agrees,
+        [other, ..] => Told::Other(other),
+    }
+}
+
 impl Code {
     /// A code within a box of [`SIDE`], the white around it included.
     ///

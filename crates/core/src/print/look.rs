@@ -1,7 +1,7 @@
-//! What of an artwork is printed: the figure around which it is cut, and what is coloured in.
+//! What of an artwork is printed: the shape that is cut out, and what is coloured in.
 //!
 //! ```text
-//!   artwork ──around──► its own outer edge, a box, an ellipse, or one layer as it was drawn
+//!   artwork ──cut────► its own outer edge, a box, an ellipse, or one layer as it was drawn
 //!      └──────fills───► an ink, or one piece of line art: a colour, dots, stripes or checks
 //! ```
 
@@ -20,10 +20,10 @@ use crate::picture::Picture;
 use crate::segment::Segment;
 use crate::shapes::{Design, Ring, Shape, contains};
 
-/// What a picture is cut out around, before its border.
+/// What the cut line follows, before its border.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub enum Around {
+pub enum CutShape {
     /// Its own outer edge.
     #[default]
     Artwork,
@@ -63,8 +63,8 @@ pub struct Fill {
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default)]
 pub struct Look {
-    /// What it is cut out around.
-    pub around: Around,
+    /// What the cut line follows.
+    pub cut: CutShape,
     /// What is coloured in, the later over the earlier.
     pub fills: Vec<Fill>,
 }
@@ -126,21 +126,35 @@ impl Painted {
 /// The lines of an artwork to be printed, mm.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Drawn {
-    /// What it is cut out around.
-    pub around: Around,
+    /// What the cut line follows.
+    pub cut: CutShape,
     /// Its lines.
     pub lines: Vec<Ring>,
     /// What is coloured in.
     pub painted: Vec<Painted>,
 }
 
+/// Why nothing is coloured in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum NotColoured {
+    /// There is nothing of it.
+    #[error("nothing there is enclosed by lines: press inside a piece")]
+    Nothing,
+    /// It is.
+    #[error("it is coloured in already: change it in the list")]
+    Already,
+}
+
+/// The first colour, until another was chosen.
+const FIRST: Rgb = Rgb([242, 193, 46]);
 /// Round corners of a box, as a part of its shorter side.
 const ROUND: f64 = 0.1;
-/// What is coloured in reaches so far into what lies around it, px, over pixels that are mixed of both: a shape farther, since
-/// what is left of its own colour is seen; what a shape encloses less, so that its line does not become thin.
-const UNDER: [f64; 2] = [1.0, 0.5];
+/// What is coloured in reaches so far into what lies around it, px, over pixels that are mixed of both: a shape farther,
+/// since what is left of its own colour is seen; what a shape encloses less, so that its line does not become thin.
+const UNDER_OTHERS: f64 = 1.0;
+const UNDER_A_LINE: f64 = 0.5;
 
-impl Around {
+impl CutShape {
     /// The figure around a box; `None` where the lines themselves are it.
     #[must_use]
     pub fn figure(self, b: Rect) -> Option<Vec<Rings>> {
@@ -182,8 +196,8 @@ impl Look {
         px: f64,
         tile: impl Fn(i64) -> Option<Arc<Picture>>,
     ) -> Drawn {
-        let chosen: Vec<&Layer> = match self.around {
-            Around::Layer(colour) => built.layers.iter().filter(|l| l.colour == colour).collect(),
+        let chosen: Vec<&Layer> = match self.cut {
+            CutShape::Layer(colour) => built.layers.iter().filter(|l| l.colour == colour).collect(),
             _ => Vec::new(),
         };
         let rings = |layers: &[&Layer]| layers.iter().flat_map(|l| l.rings()).cloned().collect();
@@ -192,8 +206,7 @@ impl Look {
             false => rings(&chosen),
         };
         let painted = self.fills.iter().filter_map(|fill| {
-            let (shapes, under) = fill.of.found(design);
-            let shapes = grown(shapes, under * px);
+            let shapes = grown(fill.of.shapes(design), fill.of.under(design) * px);
             (!shapes.is_empty()).then_some(Painted {
                 shapes,
                 paint: fill.with,
@@ -207,10 +220,27 @@ impl Look {
             })
         });
         Drawn {
-            around: self.around,
+            cut: self.cut,
             painted: painted.collect(),
             lines,
         }
+    }
+
+    /// Colours something in as the last was coloured.
+    ///
+    /// # Errors
+    /// There is nothing of it in the design, or it is coloured in already.
+    pub fn colour_in(&mut self, of: Filled, design: &Design) -> Result<(), NotColoured> {
+        if !of.is_in(design) {
+            return Err(NotColoured::Nothing);
+        }
+        if self.fills.iter().any(|f| f.of.is_as(of, design)) {
+            return Err(NotColoured::Already);
+        }
+        let last = self.fills.last();
+        let (with, picture) = last.map_or((Paint::flat(FIRST), None), |f| (f.with, f.picture));
+        self.fills.push(Fill { of, with, picture });
+        Ok(())
     }
 
     /// # Errors
@@ -249,30 +279,73 @@ impl Filled {
     /// What is coloured in of a design, mm; empty where there is nothing of it any more.
     #[must_use]
     pub fn shapes(self, design: &Design) -> Vec<Rings> {
-        self.found(design).0
-    }
-
-    /// The same, with how far it reaches under what lies around it, px.
-    fn found(self, design: &Design) -> (Vec<Rings>, f64) {
-        match self {
-            Self::Ink(colour) => {
-                let of_it = |s: &&Shape| {
-                    design
-                        .inks
-                        .get(s.ink.0 as usize)
-                        .is_some_and(|i| i.colour == colour)
-                };
-                (
-                    design.shapes.iter().filter(of_it).map(as_rings).collect(),
-                    UNDER[0],
-                )
-            }
-            Self::Piece([across, down]) => {
-                let (w, h) = (design.size.width.get(), design.size.height.get());
-                piece(design, Point::new(across * w, down * h))
-            }
+        match (self, self.piece(design)) {
+            (Self::Ink(colour), _) => of_ink(design, colour).map(as_rings).collect(),
+            (_, Some(Piece::Shape(shape))) => vec![as_rings(shape)],
+            (_, Some(Piece::Hole(hole))) => enclosed(design, hole),
+            (_, None) => Vec::new(),
         }
     }
+
+    /// Whether there is anything of it.
+    #[must_use]
+    pub fn is_in(self, design: &Design) -> bool {
+        match self {
+            Self::Ink(colour) => of_ink(design, colour).next().is_some(),
+            Self::Piece(_) => self.piece(design).is_some(),
+        }
+    }
+
+    /// Whether both are the same of a design.
+    fn is_as(self, other: Self, design: &Design) -> bool {
+        match (self.piece(design), other.piece(design)) {
+            (Some(own), Some(other)) => own == other,
+            _ => self == other,
+        }
+    }
+
+    /// How far it reaches under what lies around it, px.
+    fn under(self, design: &Design) -> f64 {
+        match self.piece(design) {
+            Some(Piece::Hole(_)) => UNDER_A_LINE,
+            _ => UNDER_OTHERS,
+        }
+    }
+
+    /// The piece of which it is a place.
+    fn piece(self, design: &Design) -> Option<Piece<'_>> {
+        let Self::Piece([across, down]) = self else {
+            return None;
+        };
+        let (w, h) = (design.size.width.get(), design.size.height.get());
+        let at = Point::new(across * w, down * h);
+        let holds = |ring: &Ring| ring.bounds().contains(at) && contains(&ring.chords(CHORDS), at);
+        let in_shape = |s: &&Shape| holds(&s.outer) && !s.holes.iter().any(holds);
+        if let Some(shape) = design.shapes.iter().rev().find(in_shape) {
+            return Some(Piece::Shape(shape));
+        }
+        let holes = design.shapes.iter().flat_map(|s| &s.holes);
+        let area = |r: &Ring| r.signed_area().abs();
+        let smallest = holes
+            .filter(|h| holds(h))
+            .min_by(|a, b| area(a).total_cmp(&area(b)));
+        smallest.map(Piece::Hole)
+    }
+}
+
+/// A shape, or the hole in one.
+#[derive(Clone, Copy, PartialEq)]
+enum Piece<'a> {
+    Shape(&'a Shape),
+    Hole(&'a Ring),
+}
+
+fn of_ink(design: &Design, colour: Rgb) -> impl Iterator<Item = &Shape> {
+    let of_it = move |s: &&Shape| {
+        let ink = design.inks.get(s.ink.0 as usize);
+        ink.is_some_and(|i| i.colour == colour)
+    };
+    design.shapes.iter().filter(of_it)
 }
 
 fn as_rings(shape: &Shape) -> Rings {
@@ -282,30 +355,11 @@ fn as_rings(shape: &Shape) -> Rings {
     }
 }
 
-/// The shape at a place, or what the hole of a shape there leaves beside the shapes in it.
-fn piece(design: &Design, at: Point) -> (Vec<Rings>, f64) {
-    let holds = |ring: &Ring| ring.bounds().contains(at) && contains(&ring.chords(CHORDS), at);
-    let in_shape = |s: &&Shape| holds(&s.outer) && !s.holes.iter().any(holds);
-    if let Some(shape) = design.shapes.iter().rev().find(in_shape) {
-        return (vec![as_rings(shape)], UNDER[0]);
-    }
-    let holes = design
-        .shapes
-        .iter()
-        .flat_map(|s| &s.holes)
-        .filter(|h| holds(h));
-    let area = |r: &Ring| r.signed_area().abs();
-    let Some(hole) = holes.min_by(|a, b| area(a).total_cmp(&area(b))) else {
-        return (Vec::new(), 0.0);
-    };
-    let reach = hole.bounds();
-    let line = hole.chords(CHORDS);
-    let inside: Vec<&Ring> = design
-        .shapes
-        .iter()
-        .map(|s| &s.outer)
-        .filter(|o| reach.union(o.bounds()) == reach && contains(&line, o.beside()))
-        .collect();
-    let left = overlay(&[&hole.reversed()], &inside, Keep::Difference);
-    (left, UNDER[1])
+/// What the hole of a shape leaves beside the shapes in it.
+fn enclosed(design: &Design, hole: &Ring) -> Vec<Rings> {
+    let (reach, line) = (hole.bounds(), hole.chords(CHORDS));
+    let outlines = design.shapes.iter().map(|s| &s.outer);
+    let inside = |o: &&Ring| reach.union(o.bounds()) == reach && contains(&line, o.beside());
+    let inside: Vec<&Ring> = outlines.filter(inside).collect();
+    overlay(&[&hole.reversed()], &inside, Keep::Difference)
 }

@@ -20,6 +20,7 @@ pub mod marks;
 mod page;
 pub mod paint;
 mod printed;
+mod pull;
 pub mod seen;
 
 use serde::{Deserialize, Serialize};
@@ -119,7 +120,8 @@ impl Default for PrintChoice {
 
 impl PrintChoice {
     /// Both choices as they fit together: pictures lie as far apart as their bleeds are wide; nearer on wish, and then the
-    /// bleed is shared out; a roll is as long as it may be. Weeding aids, panels, trial cuts and parts that lie singly are none of a printed page.
+    /// bleed is shared out; a roll is as long as it may be. Weeding aids, panels, trial cuts and parts that lie singly are none
+    /// of a printed page.
     #[must_use]
     pub fn with(&self, sheet: &SheetChoice) -> (Self, SheetChoice) {
         let gap = sheet.gap.unwrap_or(GAP.max(2.0 * self.bleed));

@@ -1,6 +1,6 @@
 //! The page: pictures laid out with their cut lines, and marks.
 
-use kurbo::{Affine, Point, Rect};
+use kurbo::{Affine, Point, Rect, Shape as _};
 
 use super::code::{Code, CodeError};
 use super::marks::{Mark, from_first};
@@ -107,15 +107,27 @@ impl PrintPage {
         self
     }
 
-    /// With a code that says a text, where one is asked for.
+    /// Puts a code that says a text on it, where one is asked for.
     ///
     /// # Errors
-    /// The text cannot be said by a code.
-    pub fn named(self, text: &str) -> Result<Self, CodeError> {
+    /// The text cannot be said by a code; then it has none.
+    pub fn name(&mut self, text: &str) -> Result<(), CodeError> {
         let code = self.choice.code_box().map(|b| Code::new(text, b));
-        Ok(Self {
-            code: code.transpose()?,
-            ..self
+        self.code = code.transpose()?;
+        Ok(())
+    }
+
+    /// The picture that is cut out where a place of the page lies, by its number, and the place on it, mm.
+    pub fn picture_at<'a>(
+        &self,
+        at: Point,
+        picture: impl Fn(usize) -> Option<&'a Printed>,
+    ) -> Option<(usize, Point)> {
+        self.prints.iter().find_map(|print| {
+            let p = print.map.inverse() * at;
+            let holds = |r: &Rings| r.outer.path().contains(p);
+            let cut = &picture(print.picture)?.cut;
+            cut.iter().any(holds).then_some((print.picture, p))
         })
     }
 

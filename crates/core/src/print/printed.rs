@@ -5,7 +5,7 @@ use rayon::prelude::*;
 
 use super::PrintChoice;
 use super::bleed::{self, Bled};
-use super::look::{Around, Drawn, Painted};
+use super::look::{CutShape, Drawn, Painted};
 use crate::cutting::CutLayer;
 use crate::inks::Rgb;
 use crate::material::Material;
@@ -51,7 +51,7 @@ impl Printed {
     ) -> Option<Self> {
         let lines: Vec<&Ring> = drawn.lines.iter().collect();
         let united = outer(overlay(&lines, &[], Keep::Union));
-        let united = drawn.around.figure(bounds(&united)).unwrap_or(united);
+        let united = drawn.cut.figure(bounds(&united)).unwrap_or(united);
         let grown = |rings: &[Rings], by: f64| match by {
             by if by > 0.0 => outer(offset(&all(rings), by, Join::Round)),
             _ => rings.to_vec(),
@@ -78,7 +78,7 @@ impl Printed {
             outline: united,
             inner,
             cut,
-            painted: within(drawn.painted, drawn.around, &printed),
+            painted: within(drawn.painted, drawn.cut, &printed),
             printed,
             white: white.unwrap_or_default(),
             border_colour: choice.border_colour,
@@ -189,8 +189,8 @@ impl Printed {
 const CUT: Rgb = Rgb([214, 36, 110]);
 
 /// What is coloured in, as far as it is printed: of another figure than the artwork pieces may lie outside.
-fn within(painted: Vec<Painted>, around: Around, printed: &[Rings]) -> Vec<Painted> {
-    if around == Around::Artwork {
+fn within(painted: Vec<Painted>, cut: CutShape, printed: &[Rings]) -> Vec<Painted> {
+    if cut == CutShape::Artwork {
         return painted;
     }
     let clip = all(printed);

@@ -121,10 +121,7 @@ async fn a_page_and_its_cut_are_written_and_impossible_marks_are_told() {
         ],
     )
     .await;
-    let (status, page) = get(&app, &format!("/jobs/{job}/sheet"), "mm").await;
-    assert_eq!(status, StatusCode::OK);
-    let (_, after) = page.split_once("data-sheets=\"").expect("sheets");
-    let key = after.split('"').next().expect("a key").to_owned();
+    let (_, key) = on_page(&app, job).await;
     let base = format!("/jobs/{job}/sheets/{key}/0");
     for (file, begin) in [
         ("page.pdf", b"%PDF-".as_slice()),
@@ -338,11 +335,11 @@ async fn every_change_of_what_is_printed_is_taken_or_refused_beside_its_control(
         map[1] * x + map[3] * y + map[5] - top,
     ];
     let taken = [
-        "do=around&value=box".to_owned(),
-        "do=around&value=rounded".to_owned(),
-        "do=around&value=ellipse".to_owned(),
-        format!("do=around&value=%23{ink}"),
-        "do=around&value=artwork".to_owned(),
+        "do=along&value=box".to_owned(),
+        "do=along&value=rounded".to_owned(),
+        "do=along&value=ellipse".to_owned(),
+        format!("do=along&value=%23{ink}"),
+        "do=along&value=artwork".to_owned(),
         "do=white&value=on".to_owned(),
         "do=white-within&value=0.3".to_owned(),
         "do=white".to_owned(),
@@ -363,9 +360,9 @@ async fn every_change_of_what_is_printed_is_taken_or_refused_beside_its_control(
         ("mm", "do=banana", UNREAD, "could not be read"),
         (
             "mm",
-            "do=around&value=star",
+            "do=along&value=star",
             REFUSED,
-            "choose what it is cut around",
+            "choose what the cut line follows",
         ),
         ("mm", "do=white-within&value=9", REFUSED, "problem-look"),
         ("mm", "do=fill-place&value=here", REFUSED, "is no place"),

@@ -10,13 +10,12 @@ use inky_core::picture::Picture;
 use inky_core::plan::page::Page;
 use inky_core::plan::{Plan, PlanChoice};
 use inky_core::print::look::Drawn;
-use inky_core::print::{PrintChoice, PrintPage, Printed};
+use inky_core::print::{Fault, PrintChoice, PrintPage, Printed};
 use inky_core::recipe::Recipe;
 use inky_core::sheet::choice::{Copies, SheetChoice};
 use inky_core::sheet::{Group, Load, Sheet, Source, groups, lay};
 use inky_core::stock::{Stock, StockKind};
 use inky_core::stop::Stop;
-use inky_formats::picture;
 use inky_store::{JobDetails, JobId};
 use kurbo::Vec2;
 
@@ -50,6 +49,8 @@ pub(crate) struct PrintedSheet {
     pub(crate) page: PrintPage,
     /// The pictures in the order of the sheet's sources.
     pub(crate) arts: Vec<Art>,
+    /// What cannot lie where it does, each with the number of its print.
+    pub(crate) faults: Vec<(Fault, usize)>,
 }
 
 /// A job's picture on it.
@@ -235,9 +236,8 @@ impl Stages {
 
     /// A job's artwork as it came, to be repeated; `None` where it is no more.
     fn tile(&self, job: JobId) -> Option<Arc<Picture>> {
-        let bytes = self.store().original(job).ok()?.bytes;
-        let artwork = picture::read(&bytes).ok()?;
-        Some(Arc::new(artwork.picture.reduced(TILE_PX)))
+        let arrived = self.artwork(job).ok()?;
+        Some(Arc::new(arrived.artwork.picture.reduced(TILE_PX)))
     }
 
     /// The sheets of an outcome, with the jobs gathered on them.
@@ -367,16 +367,21 @@ fn printed(
     }
     let mut laid = lay(&load, &sheet);
     let pictures: Vec<Printed> = arts.iter().map(|a| a.printed.clone()).collect();
-    let page = PrintPage::of(&print, &pictures, &laid);
-    // A number that is too long for a code is left out.
-    let page = page.clone().named(said).unwrap_or(page);
+    let mut page = PrintPage::of(&print, &pictures, &laid);
+    if page.name(said).is_err() {
+        tracing::warn!(said, "too long for a code");
+    }
     if print.roll {
         // What is used of it is what it is cut off to.
         laid.stock = page.choice.stock(&material.name);
         laid.left = laid.stock.left(laid.bounds().unwrap_or_default());
     }
     vec![OnSheet {
-        printed: Some(PrintedSheet { page, arts }),
+        printed: Some(PrintedSheet {
+            faults: page.faults(&pictures),
+            page,
+            arts,
+        }),
         sheet: laid,
         choice: sheet.plan(&load.name),
         gap: sheet.gap(),

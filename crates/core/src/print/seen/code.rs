@@ -1,6 +1,7 @@
 //! Codes read in a picture.
 
 use kurbo::{Point, Vec2};
+use rqrr::{BitGrid, Grid, PreparedImage};
 
 use super::super::code::{MODULES, QUIET};
 use super::SCANNED;
@@ -62,31 +63,25 @@ pub(in crate::print) fn within(
         ];
         own + SHARPER * around.map(|i| own - light[i]).iter().sum::<f32>()
     };
-    // Half way between the darkest and the lightest fifth.
+    // Half way between the darkest and the lightest tenth.
     let mut sorted = light.clone();
     sorted.sort_by(f32::total_cmp);
     let level = (sorted[all * all / 10] + sorted[all * all * 9 / 10]) / 2.0;
     let side = all * DRAWN;
     let dark = |x: usize, y: usize| sharp(x / DRAWN, y / DRAWN) < level;
-    let mut seen = rqrr::PreparedImage::prepare_from_bitmap(side, side, dark);
-    let grids = seen.detect_grids();
-    grids
-        .iter()
-        .find_map(|g| g.decode().ok())
-        .map(|(_, said)| said)
+    said(&PreparedImage::prepare_from_bitmap(side, side, dark).detect_grids()).pop()
 }
 
 fn read(grey: &Grey, times: usize) -> Vec<String> {
     let (w, h) = (grey.w * times, grey.h * times);
     let light = |x: usize, y: usize| {
         let at = |v: usize| (v as f64 + 0.5) / times as f64 - 0.5;
-        grey.at(kurbo::Point::new(at(x), at(y))).unwrap_or(255.0) as u8
+        grey.at(Point::new(at(x), at(y))).unwrap_or(255.0) as u8
     };
-    let mut seen = rqrr::PreparedImage::prepare_from_greyscale(w, h, light);
-    let grids = seen.detect_grids();
-    grids
-        .iter()
-        .filter_map(|g| g.decode().ok())
-        .map(|(_, said)| said)
-        .collect()
+    said(&PreparedImage::prepare_from_greyscale(w, h, light).detect_grids())
+}
+
+fn said(grids: &[Grid<impl BitGrid>]) -> Vec<String> {
+    let read = grids.iter().filter_map(|g| g.decode().ok());
+    read.map(|(_, said)| said).collect()
 }

@@ -14,6 +14,7 @@ use inky_core::correct::{Correction, correction};
 use inky_core::picture::Picture;
 use inky_core::print::PrintPage;
 use inky_core::print::bed::OnBed;
+use inky_core::print::code::{Told, told};
 use kurbo::Point;
 use serde::{Deserialize, Serialize};
 
@@ -94,11 +95,13 @@ impl Marks {
     /// # Errors
     /// It is another sheet.
     pub(super) fn told_by(&self, codes: &[String]) -> Result<&'static str, WebError> {
-        match codes {
-            _ if self.code.is_empty() => Ok(""),
-            [] => Ok("; its code could not be read"),
-            _ if codes.contains(&self.code) => Ok("; its code agrees"),
-            [other, ..] => Err(wrong(FIELD, another(other, &self.code))),
+        if self.code.is_empty() {
+            return Ok("");
+        }
+        match told(&self.code, codes) {
+            Told::Nothing => Ok("; its code could not be read"),
+            Told::Agrees => Ok("; its code agrees"),
+            Told::Other(other) => Err(wrong(FIELD, another(other, &self.code))),
         }
     }
 

@@ -169,7 +169,10 @@ async fn photograph(
         let rect = Rect::new(bed[0], bed[1], bed[0] + bed[2], bed[1] + bed[3]);
         let count = marks.meant.len();
         // Another sheet is told whether its marks are found or not.
-        let mut codes = codes(&artwork.picture);
+        let mut codes = match marks.code.is_empty() {
+            true => Vec::new(),
+            false => codes(&artwork.picture),
+        };
         marks.told_by(&codes)?;
         let told = on_bed(&artwork.picture, &MarkChoice::default(), count, rect);
         let told = told.map_err(|e| wrong(FIELD, format!("{e}.")))?;

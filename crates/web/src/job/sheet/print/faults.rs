@@ -1,6 +1,6 @@
 //! What of a page cannot be printed or cut, in words, with what helps.
 
-use inky_core::print::{Fault, PrintChoice, Printed};
+use inky_core::print::{Fault, PrintChoice};
 use inky_core::units::Unit;
 
 use super::shown::mark_names;
@@ -26,10 +26,8 @@ pub(crate) fn faults(
     machines: &[Listed],
     unit: Unit,
 ) -> Faults {
-    let pictures: Vec<Printed> = printed.arts.iter().map(|a| a.printed.clone()).collect();
-    let found = printed.page.faults(&pictures);
     let marks = mark_names(printed.page.marks.len() == 4);
-    let said = found.chunk_by(|a, b| a.0 == b.0).map(|of| {
+    let said = printed.faults.chunk_by(|a, b| a.0 == b.0).map(|of| {
         let (fault, pictures) = (of[0].0, text::some(of.len(), "picture"));
         let [lies, reaches] = match of.len() {
             1 => ["lies", "reaches"],

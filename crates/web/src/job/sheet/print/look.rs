@@ -1,13 +1,13 @@
-//! What of the artwork is printed: what it is cut around, what is coloured in, white under it.
+//! What of the artwork is printed: what the cut line follows, what is coloured in, white under it.
 
 use inky_core::inks::Rgb;
 use inky_core::print::PrintChoice;
-use inky_core::print::look::{Around, Fill, Filled};
-use inky_core::print::paint::{Paint, Pattern};
+use inky_core::print::look::{CutShape, Fill, Filled};
+use inky_core::print::paint::Pattern;
 use inky_core::recipe::Recipe;
 use inky_core::shapes::{Design, DesignInk};
 use inky_core::units::Unit;
-use kurbo::{Point, Shape as _};
+use kurbo::Point;
 use serde::Deserialize;
 
 use crate::error::{WebError, wrong};
@@ -20,8 +20,6 @@ use crate::typed::{mm, mm_or_none, number, place};
 
 /// Where a refusal is told.
 const FIELD: &str = "look";
-/// The first colour, until another was chosen.
-const FIRST: Rgb = Rgb([242, 193, 46]);
 /// How far white stays within what is printed, mm, so that none is seen beside it (common practice, no source).
 const WITHIN: f64 = 0.2;
 
@@ -29,8 +27,8 @@ const WITHIN: f64 = 0.2;
 #[derive(Debug, Deserialize)]
 #[serde(tag = "do", rename_all = "kebab-case")]
 pub(super) enum Change {
-    /// The figure that it is cut around: its word, or the colour of a layer.
-    Around { value: String },
+    /// What the cut line follows: a word, or the colour of a layer.
+    Along { value: String },
     /// Whether white lies under it.
     White {
         #[serde(default)]
@@ -77,11 +75,11 @@ impl Change {
         let print = print.ok_or_else(|| wrong(FIELD, "print the artwork first"))?;
         let design = &base.outcome.design;
         let name = match self {
-            Self::Around { value } => {
-                print.look.around = around(&value)?;
+            Self::Along { value } => {
+                print.look.cut = along(&value)?;
                 // Its lines are others now.
                 recipe.sheet = recipe.sheet.laid_anew();
-                "What it is cut around".to_owned()
+                "What the cut line follows".to_owned()
             }
             Self::White { value } => {
                 print.white = value.is_on().then_some(WITHIN);
@@ -155,15 +153,15 @@ fn of(print: &mut PrintChoice, which: usize) -> Result<&mut Fill, WebError> {
     fill.ok_or_else(|| wrong(FIELD, "this colouring is no more; open the line again"))
 }
 
-fn around(word: &str) -> Result<Around, WebError> {
+fn along(word: &str) -> Result<CutShape, WebError> {
     match word {
-        "artwork" => Ok(Around::Artwork),
-        "box" => Ok(Around::Box),
-        "rounded" => Ok(Around::Rounded),
-        "ellipse" => Ok(Around::Ellipse),
+        "artwork" => Ok(CutShape::Artwork),
+        "box" => Ok(CutShape::Box),
+        "rounded" => Ok(CutShape::Rounded),
+        "ellipse" => Ok(CutShape::Ellipse),
         colour => match colour.parse::<Rgb>() {
-            Ok(colour) => Ok(Around::Layer(colour)),
-            Err(_) => Err(wrong(FIELD, "choose what it is cut around")),
+            Ok(colour) => Ok(CutShape::Layer(colour)),
+            Err(_) => Err(wrong(FIELD, "choose what the cut line follows")),
         },
     }
 }
@@ -178,16 +176,8 @@ fn parts(design: &Design, p: Point) -> [f64; 2] {
 fn on_artwork(base: &Base, at: Point) -> Result<Point, WebError> {
     let printed = base.laid.sheets.iter().find_map(|s| s.printed.as_ref());
     let printed = printed.ok_or(WebError::NoPage)?;
-    let found = printed.page.prints.iter().find_map(|print| {
-        let art = printed.arts.get(print.picture)?;
-        let p = print.map.inverse() * at;
-        let holds = |r: &inky_core::overlay::Rings| r.outer.path().contains(p);
-        art.printed
-            .cut
-            .iter()
-            .any(holds)
-            .then_some((print.picture, p))
-    });
+    let picture = |n: usize| printed.arts.get(n).map(|a| &a.printed);
+    let found = printed.page.picture_at(at, picture);
     match found {
         Some((0, p)) => Ok(p),
         Some(_) => Err(wrong(
@@ -200,29 +190,15 @@ fn on_artwork(base: &Base, at: Point) -> Result<Point, WebError> {
 
 /// Colours something in as the last one was.
 fn coloured(print: &mut PrintChoice, design: &Design, of: Filled) -> Result<(), WebError> {
-    if of.shapes(design).is_empty() {
-        let none = "nothing there is enclosed by lines: press inside a piece";
-        return Err(wrong(FIELD, none));
-    }
-    let is_there = |f: &Fill| match (f.of, of) {
-        (Filled::Piece(_), Filled::Piece(_)) => f.of.shapes(design) == of.shapes(design),
-        (known, new) => known == new,
-    };
-    if print.look.fills.iter().any(is_there) {
-        return Err(wrong(
-            FIELD,
-            "it is coloured in already: change it in the list",
-        ));
-    }
-    let last = print.look.fills.last();
-    let (with, picture) = last.map_or((Paint::flat(FIRST), None), |f| (f.with, f.picture));
-    print.look.fills.push(Fill { of, with, picture });
-    Ok(())
+    print
+        .look
+        .colour_in(of, design)
+        .map_err(|e| wrong(FIELD, e))
 }
 
 /// How the artwork is printed, in words.
 pub(crate) struct LookShown {
-    pub(crate) around: Vec<Choice>,
+    pub(crate) along: Vec<Choice>,
     /// How far white stays within what is printed, where there is any.
     pub(crate) white: Option<String>,
     pub(crate) cut_name: String,
@@ -237,6 +213,7 @@ pub(crate) struct FillRow {
     pub(crate) of: String,
     pub(crate) patterns: Vec<Choice>,
     pub(crate) flat: bool,
+    pub(crate) is_picture: bool,
     /// Jobs whose artwork can repeat, where a picture does.
     pub(crate) pictures: Vec<Choice>,
     pub(crate) colour: String,
@@ -273,12 +250,12 @@ pub(super) fn shown(
         label: label.to_owned(),
         on,
     };
-    let now = print.look.around;
-    let mut around: Vec<Choice> = [
-        ("artwork", "the artwork", Around::Artwork),
-        ("box", "a box", Around::Box),
-        ("rounded", "a box with round corners", Around::Rounded),
-        ("ellipse", "an ellipse", Around::Ellipse),
+    let now = print.look.cut;
+    let mut along: Vec<Choice> = [
+        ("artwork", "the artwork", CutShape::Artwork),
+        ("box", "a box", CutShape::Box),
+        ("rounded", "a box with round corners", CutShape::Rounded),
+        ("ellipse", "an ellipse", CutShape::Ellipse),
     ]
     .map(|(word, label, value)| choice(word, label, value == now))
     .into();
@@ -287,15 +264,15 @@ pub(super) fn shown(
         .map(|i| (i.colour.to_string(), called(i)))
         .collect();
     // One ink alone is the artwork.
-    if inks.len() > 1 || matches!(now, Around::Layer(_)) {
-        around.extend(inks.iter().map(|(colour, name)| {
-            let on = now == around_layer(colour);
+    if inks.len() > 1 || matches!(now, CutShape::Layer(_)) {
+        along.extend(inks.iter().map(|(colour, name)| {
+            let on = now == along_layer(colour);
             choice(colour, &format!("layer {name}"), on)
         }));
     }
     let fills = print.look.fills.iter().enumerate();
     LookShown {
-        around,
+        along,
         white: print.white.map(|mm| text::side(mm, unit)),
         cut_name: print.cut_name.clone(),
         fills: fills.map(|f| row(f, design, others, unit)).collect(),
@@ -303,8 +280,10 @@ pub(super) fn shown(
     }
 }
 
-fn around_layer(colour: &str) -> Around {
-    colour.parse::<Rgb>().map_or(Around::Artwork, Around::Layer)
+fn along_layer(colour: &str) -> CutShape {
+    colour
+        .parse::<Rgb>()
+        .map_or(CutShape::Artwork, CutShape::Layer)
 }
 
 fn row((n, fill): (usize, &Fill), design: &Design, others: &[Other], unit: Unit) -> FillRow {
@@ -347,11 +326,12 @@ fn row((n, fill): (usize, &Fill), design: &Design, others: &[Other], unit: Unit)
         of,
         patterns: patterns.into(),
         flat: fill.with.pattern == Pattern::Flat,
+        is_picture,
         pictures,
         colour: fill.with.colour.to_string(),
         ground: fill.with.ground.to_string(),
         size: text::side(fill.with.size, unit),
         angle: format!("{}", fill.with.angle),
-        gone: fill.of.shapes(design).is_empty(),
+        gone: !fill.of.is_in(design),
     }
 }
